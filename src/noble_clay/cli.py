@@ -1,0 +1,160 @@
+"""The command line: build, inspect and repair without a browser or a database, and serve."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from noble_clay import __version__
+from noble_clay.core.errors import ClayError, MeshError
+from noble_clay.core.formats.pieces import asset_mesh, read_piece_file
+from noble_clay.core.formats.stl import stl_mesh
+from noble_clay.core.formats.write import FORMATS, format_of, mesh_bytes, piece_bytes
+from noble_clay.core.mend.inspect import Inspection, inspect_mesh
+from noble_clay.core.mend.plan import mend
+from noble_clay.core.mesh import Mesh
+from noble_clay.core.solid.evaluate import Evaluator, Result
+
+OK, FLAWED, BAD_INPUT = 0, 1, 2
+OUTPUT = f"ends in .{', .'.join(FORMATS)}"
+MAX_MESH_BYTES = 500_000_000
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run one command; returns its exit status (0 done, 1 not a closed manifold or nothing left, 2 bad input)."""
+    arguments = _parser().parse_args(argv)
+    try:
+        return int(arguments.run(arguments))
+    except (ClayError, OSError) as error:
+        print(f"noble-clay: {_one_line(error)}", file=sys.stderr)
+        return BAD_INPUT
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="noble-clay", description="Build figures from primitives, mend, export.")
+    parser.add_argument("--version", action="version", version=f"noble-clay {__version__}")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+
+    build = commands.add_parser("build", help="build a piece into one mesh file")
+    build.add_argument("piece", type=Path, metavar="PIECE")
+    build.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help=OUTPUT)
+    build.add_argument("--json", action="store_true", help="print one JSON object")
+    build.set_defaults(run=_build)
+
+    inspect = commands.add_parser("inspect", help="measure a piece or mesh and name its flaws")
+    inspect.add_argument("file", type=Path, metavar="PIECE_OR_MESH")
+    inspect.add_argument("--json", action="store_true", help="print one JSON object")
+    inspect.set_defaults(run=_inspect)
+
+    repair = commands.add_parser("repair", help="mend a mesh")
+    repair.add_argument("mesh", type=Path, metavar="MESH")
+    repair.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help=OUTPUT)
+    repair.add_argument("--json", action="store_true", help="print one JSON object")
+    repair.add_argument("--resolution", type=float, metavar="MM", help="for resurfacing")
+    repair.set_defaults(run=_repair)
+
+    serve = commands.add_parser("serve", help="run the web application")
+    serve.add_argument("--host", default="127.0.0.1", help="a loopback address")
+    serve.add_argument("--port", type=int, default=8080)
+    serve.set_defaults(run=_serve)
+    return parser
+
+
+def _build(arguments: argparse.Namespace) -> int:
+    file_format = format_of(arguments.output)
+    file = read_piece_file(_bytes(arguments.piece))
+    result = Evaluator(assets=file.loader()).evaluate(file.piece)
+    if result.inspection.triangles:
+        arguments.output.write_bytes(piece_bytes(file.piece, result, file_format))
+    _say(arguments, result.inspection.values(), _piece_notes(result))
+    return _status(result.inspection, result)
+
+
+def _inspect(arguments: argparse.Namespace) -> int:
+    data = _bytes(arguments.file)
+    if _is_mesh(arguments.file):
+        inspection = inspect_mesh(_mesh(arguments.file, data))
+        _say(arguments, {**inspection.values(), "not_looked_for": ["self_intersections"]}, [TANGLES_UNSEEN])
+        return _status(inspection)
+    file = read_piece_file(data)
+    result = Evaluator(assets=file.loader()).evaluate(file.piece)
+    _say(arguments, result.inspection.values(), _piece_notes(result))
+    return _status(result.inspection, result)
+
+
+TANGLES_UNSEEN = "surfaces that run through themselves are not looked for yet"
+
+
+def _repair(arguments: argparse.Namespace) -> int:
+    file_format = format_of(arguments.output)
+    if arguments.resolution is not None:
+        raise MeshError("--resolution: this version does not resurface; leave it out to weld, turn and close holes")
+    mended, report = mend(_mesh(arguments.mesh, _bytes(arguments.mesh)))
+    if len(mended.triangles):
+        arguments.output.write_bytes(mesh_bytes(mended, arguments.output.stem, file_format))
+    did = [f"{s.step}: {s.count}" for s in report.steps] or ["nothing needed mending"]
+    _say(arguments, {**report.values(), "not_looked_for": ["self_intersections"]}, [*did, TANGLES_UNSEEN])
+    return _status(report.after)
+
+
+def _serve(arguments: argparse.Namespace) -> int:
+    from noble_clay.web.serve import serve
+
+    return serve(arguments.host, arguments.port)
+
+
+def _status(inspection: Inspection, result: Result | None = None) -> int:
+    return OK if inspection.manifold and not (result and result.left_out) else FLAWED
+
+
+def _piece_notes(result: Result) -> list[str]:
+    notes = [f'part "{part}" does not count: {why}' for part, why in result.left_out.items()]
+    return [*notes, *(["nothing is left of this piece: there is no file"] if not result.inspection.triangles else [])]
+
+
+def _say(arguments: argparse.Namespace, values: dict[str, Any], notes: list[str]) -> None:
+    if arguments.json:
+        print(json.dumps(values))
+        return
+    size = "nothing"
+    if values["bounds"]:
+        low, high = values["bounds"]
+        size = " x ".join(f"{b - a:.2f}" for a, b in zip(low, high, strict=True)) + " mm"
+    print(f"{size}, {values['triangles']:,} triangles, {values['volume_mm3']:,.2f} mm³, bodies: {values['bodies']}")
+    print("closed manifold" if values["manifold"] else "not a closed manifold")
+    for finding in values["findings"]:
+        print(f"  {finding['kind'].replace('_', ' ')}: {finding['count']:,}")
+    for note in notes:
+        print(f"  {note}")
+
+
+def _bytes(path: Path) -> bytes:
+    if path.stat().st_size > MAX_MESH_BYTES:
+        raise MeshError(f'"{path.name}" is larger than {MAX_MESH_BYTES // 1_000_000} MB')
+    return path.read_bytes()
+
+
+def _is_mesh(path: Path) -> bool:
+    return path.suffix.lower().lstrip(".") in FORMATS
+
+
+def _mesh(path: Path, data: bytes) -> Mesh:
+    suffix = path.suffix.lower()
+    if suffix == ".stl":
+        return stl_mesh(data)
+    if suffix == ".glb":
+        return asset_mesh(data)
+    raise MeshError(f'"{path.name}": this version reads meshes from .stl and .glb files')
+
+
+def _one_line(error: Exception) -> str:
+    if isinstance(error, OSError) and error.filename:
+        return f'"{error.filename}": {error.strerror}'
+    return " ".join(str(error).split())
+
+
+if __name__ == "__main__":
+    sys.exit(main())

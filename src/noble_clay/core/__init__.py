@@ -1,0 +1,1 @@
+"""The computation: pieces, solids, mending and measures. Knows no web, no database and no screen."""

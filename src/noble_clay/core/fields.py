@@ -1,0 +1,48 @@
+"""The number types of the piece format: lengths, coordinates, angles, counts, and the model they stand in."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
+
+MAX_COORDINATE = 100_000.0
+MIN_SIZE = 0.001
+MAX_COPIES = 50_000
+
+
+class Model(BaseModel):
+    """A frozen record that refuses fields it does not know."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, validate_default=False)
+
+
+def _number(value: Any) -> Any:
+    """JSON numbers only: text and true/false are not quietly turned into numbers."""
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        raise ValueError("must be a number")
+    if isinstance(value, int) and abs(value) > 10**300:
+        raise ValueError("must be a finite number")
+    return value
+
+
+def _flag(value: Any) -> Any:
+    if not isinstance(value, bool):
+        raise ValueError("must be true or false")
+    return value
+
+
+Number = Annotated[float, BeforeValidator(_number)]
+Flag = Annotated[bool, BeforeValidator(_flag)]
+Length = Annotated[Number, Field(ge=MIN_SIZE, le=2 * MAX_COORDINATE, json_schema_extra={"unit": "mm"})]
+LengthOrZero = Annotated[Number, Field(ge=0, le=2 * MAX_COORDINATE, json_schema_extra={"unit": "mm"})]
+Coordinate = Annotated[Number, Field(ge=-MAX_COORDINATE, le=MAX_COORDINATE, json_schema_extra={"unit": "mm"})]
+Angle = Annotated[Number, Field(ge=-1e9, le=1e9, json_schema_extra={"unit": "°"})]
+Scale = Annotated[Number, Field(gt=0, le=1e5)]
+Facets = Annotated[
+    Annotated[int, BeforeValidator(_number)],
+    Field(ge=3, le=512, title="Sides", description="straight sides of a full circle"),
+]
+Count = Annotated[int, BeforeValidator(_number)]
+Size3 = tuple[Length, Length, Length]
+Point = tuple[Coordinate, Coordinate, Coordinate]

@@ -1,0 +1,1 @@
+"""Measures of solids: mass properties, contacts, and what a join did."""

@@ -1,0 +1,195 @@
+"""How two solids stand to each other: apart, touching, overlapping, one in the other; and how to sink them together."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from noble_clay.core.measure.mass import areas, normals
+from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.solid.meet import CONTACT
+from noble_clay.core.solid.solid import Solid, boolean
+
+Relation = Literal["apart", "touching", "overlapping", "inside", "swallows"]
+SINK_MM = 0.4
+"""How deep one part is sunk into another unless the maker says otherwise: one line of a common nozzle."""
+
+
+@dataclass(frozen=True)
+class Contact:
+    """How `b` stands to `a`.
+
+    relation: "inside" when b lies wholly in a, "swallows" when a lies wholly in b. gap: mm between them, 0 when they
+    meet. depth: mm of overlap, the least width of what they share. shared: mm³. along: for touching, "face", "edge"
+    or "corner". direction: (3,) unit, the way to move b into a; None when they overlap. at: (3,) where they are
+    nearest.
+    """
+
+    relation: Relation
+    gap: float = 0.0
+    depth: float = 0.0
+    shared: float = 0.0
+    along: Literal["face", "edge", "corner"] | None = None
+    direction: tuple[float, float, float] | None = None
+    at: tuple[float, float, float] | None = None
+
+
+def contact(a: Solid, b: Solid) -> Contact:
+    """How solid b stands to solid a. Both must not be empty."""
+    gap = gap_between(a, b)
+    if gap >= CONTACT:
+        point, towards = _nearest(a.mesh_only(), b.mesh_only())
+        return Contact("apart", gap=gap, direction=_triple(towards), at=_triple(point))
+    both = boolean("intersection", [a, b])
+    depth, _ = thinnest(both) if not both.empty else (0.0, None)
+    if both.empty or depth < 2 * CONTACT:
+        point, towards = _facing(a, b)
+        return Contact(
+            "touching",
+            gap=gap,
+            depth=depth,
+            along=_contact_shape(a, b, towards),
+            direction=_triple(towards),
+            at=_triple(point),
+        )
+    shared = both.volume
+    relation: Relation = "overlapping"
+    if shared >= b.volume * (1 - 1e-9):
+        relation = "inside"
+    elif shared >= a.volume * (1 - 1e-9):
+        relation = "swallows"
+    return Contact(relation, depth=depth, shared=shared)
+
+
+def gap_between(a: Solid, b: Solid) -> float:
+    """The least distance between two solids, mm; 0 when they meet."""
+    va, vb = a.vertices(), b.vertices()
+    few, many = (va, vb) if len(va) < len(vb) else (vb, va)
+    limit, _ = cKDTree(many).query(few)
+    return float(a.manifold.min_gap(b.manifold, float(limit.min()) * 1.001 + CONTACT))
+
+
+def sink_by(a: Solid, b: Solid, depth: float = SINK_MM) -> Floats:
+    """The way (3,) mm to move b so that it overlaps a by about `depth`. Zero when they overlap that much already."""
+    found = contact(a, b)
+    if found.direction is None:
+        return np.zeros(3)
+    direction = np.array(found.direction)
+    for further in (1.0, 1.5, 2.5, 5.0, 10.0, 25.0):
+        way: Floats = direction * (found.gap + depth * further)
+        moved = b.placed(np.column_stack([np.eye(3), way]))
+        both = boolean("intersection", [a, moved])
+        if not both.empty and thinnest(both)[0] >= depth * 0.5:
+            return way
+    return way
+
+
+def thinnest(solid: Solid) -> tuple[float, Floats]:
+    """The least width of a solid and its direction, among x, y, z and the normals of its largest faces."""
+    mesh = solid.mesh_only()
+    largest = np.argsort(-areas(mesh))[:32]
+    directions = np.concatenate([np.eye(3), normals(mesh)[largest]])
+    directions = directions[np.linalg.norm(directions, axis=1) > 0.5]
+    heights = mesh.vertices @ directions.T
+    widths = np.ptp(heights, axis=0)
+    best = int(np.argmin(widths))
+    return float(widths[best]), directions[best]
+
+
+def _triple(v: Floats) -> tuple[float, float, float]:
+    x, y, z = (round(float(c), 9) + 0.0 for c in v)
+    return x, y, z
+
+
+def _nearest(a: Mesh, b: Mesh) -> tuple[Floats, Floats]:
+    """Where two separate meshes are nearest, and the unit direction from b to a there."""
+    found = []
+    for source, target, sign in ((b, a, 1.0), (a, b, -1.0)):
+        distance, index = cKDTree(target.vertices).query(source.vertices)
+        near = np.argsort(distance)[:64]
+        candidates = np.isin(target.triangles, np.unique(index[near])).any(axis=1)
+        corners = target.corners[candidates]
+        for point in source.vertices[near]:
+            foot = closest_points(point, corners)
+            away = np.linalg.norm(foot - point, axis=1)
+            best = int(np.argmin(away))
+            found.append((float(away[best]), point, sign * (foot[best] - point)))
+    _, point, way = min(found, key=lambda f: f[0])
+    length = np.linalg.norm(way)
+    if length < 1e-12:
+        return _facing_normals(a, b)
+    return point, way / length
+
+
+def closest_points(point: Floats, corners: Floats) -> Floats:
+    """(m, 3): the closest point to `point` (3,) on each of the triangles `corners` (m, 3, 3).
+
+    C. Ericson, Real-Time Collision Detection, 2005, section 5.1.5, without its early exits.
+    """
+    a, b, c = corners.transpose(1, 0, 2)
+    candidates = [_on_segment(point, a, b), _on_segment(point, b, c), _on_segment(point, c, a)]
+    normal = np.cross(b - a, c - a)
+    squared = np.einsum("ij,ij->i", normal, normal)
+    safe = np.where(squared > 0, squared, 1.0)
+    flat = point - normal * (np.einsum("ij,ij->i", point - a, normal) / safe)[:, None]
+    inside = squared > 0
+    for p, q in ((a, b), (b, c), (c, a)):
+        inside &= np.einsum("ij,ij->i", np.cross(q - p, flat - p), normal) >= 0
+    candidates.append(np.where(inside[:, None], flat, a))
+    every = np.stack(candidates)
+    best = np.argmin(np.linalg.norm(every - point, axis=2), axis=0)
+    found: Floats = every[best, np.arange(len(corners))]
+    return found
+
+
+def _on_segment(point: Floats, a: Floats, b: Floats) -> Floats:
+    along = b - a
+    squared = np.einsum("ij,ij->i", along, along)
+    t = np.clip(np.einsum("ij,ij->i", point - a, along) / np.where(squared > 0, squared, 1.0), 0, 1)
+    found: Floats = a + along * t[:, None]
+    return found
+
+
+def _facing(a: Solid, b: Solid) -> tuple[Floats, Floats]:
+    """Where two touching solids touch and the direction that takes b into a: across facing flat faces if any."""
+    for i in range(len(b.planes.reaches)):
+        normal, point = b.planes.normals[i], b.planes.points[i]
+        facing = a.planes.normals @ normal < -1 + 1e-6
+        level = np.abs((a.planes.points - point) @ normal) < 2 * CONTACT
+        near = np.linalg.norm(a.planes.middles - b.planes.middles[i], axis=1) <= a.planes.reaches + b.planes.reaches[i]
+        if np.any(facing & level & near):
+            moved = b.placed(np.column_stack([np.eye(3), normal * 1e-3]))
+            both = boolean("intersection", [a, moved])
+            if not both.empty and thinnest(both)[0] > 1e-4:
+                return both.vertices().mean(axis=0), normal
+    return _facing_normals(a.mesh_only(), b.mesh_only())
+
+
+def _facing_normals(a: Mesh, b: Mesh) -> tuple[Floats, Floats]:
+    """As `_facing`, from the mean normals of the triangles near the contact: b's outward less a's."""
+    total, places = np.zeros(3), []
+    for mesh, other, sign in ((b, a, 1.0), (a, b, -1.0)):
+        low, high = other.vertices.min(axis=0) - CONTACT * 2, other.vertices.max(axis=0) + CONTACT * 2
+        touching = np.all((mesh.corners.max(axis=1) >= low) & (mesh.corners.min(axis=1) <= high), axis=1)
+        total += sign * normals(mesh)[touching].sum(axis=0) / max(1, touching.sum())
+        places.append(np.clip(mesh.vertices.mean(axis=0), low, high))
+    if np.linalg.norm(total) < 1e-6:
+        total = a.vertices.mean(axis=0) - b.vertices.mean(axis=0)
+    length = np.linalg.norm(total)
+    return np.mean(places, axis=0), total / length if length > 0 else np.array([0.0, 0.0, -1.0])
+
+
+def _contact_shape(a: Solid, b: Solid, direction: Floats) -> Literal["face", "edge", "corner"]:
+    """Push b a little into a and look how far what they then share extends: in two directions, in one, in none."""
+    little = 1e-3
+    both = boolean("intersection", [a, b.placed(np.column_stack([np.eye(3), direction * little]))])
+    if both.empty:
+        return "corner"
+    spread = both.vertices() - both.vertices().mean(axis=0)
+    across = spread - np.outer(spread @ direction, direction)
+    reach = np.linalg.svd(across, compute_uv=False) / max(1.0, np.sqrt(len(across)))
+    wide = int(np.sum(reach > 20 * little))
+    return "face" if wide >= 2 else "edge" if wide == 1 else "corner"

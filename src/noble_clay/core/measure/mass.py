@@ -1,0 +1,51 @@
+"""Volume, area and centroid of triangle meshes.
+
+Volumes and centroids by the divergence theorem over signed tetrahedra (B. Mirtich, "Fast and accurate computation of
+polyhedral mass properties", 1996).
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from noble_clay.core.mesh import Floats, Mesh
+
+
+def signed_volumes(mesh: Mesh, origin: Floats | None = None) -> Floats:
+    """(m,) mm³: the tetrahedron of every triangle with `origin`, by default the middle of the mesh."""
+    if len(mesh.triangles) == 0:
+        return np.zeros(0)
+    middle = mesh.vertices.mean(axis=0) if origin is None else origin
+    a, b, c = (mesh.corners - middle).transpose(1, 0, 2)
+    found: Floats = np.einsum("ij,ij->i", a, np.cross(b, c)) / 6
+    return found
+
+
+def areas(mesh: Mesh) -> Floats:
+    """(m,) mm²."""
+    a, b, c = mesh.corners.transpose(1, 0, 2)
+    found: Floats = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2
+    return found
+
+
+def volume(mesh: Mesh) -> float:
+    """mm³ enclosed by a closed mesh."""
+    return float(signed_volumes(mesh).sum())
+
+
+def centroid(mesh: Mesh) -> Floats:
+    """(3,) mm: the centre of mass of the solid that a closed mesh encloses."""
+    middle = mesh.vertices.mean(axis=0)
+    parts = signed_volumes(mesh, middle)
+    centres = (mesh.corners - middle).sum(axis=1) / 4
+    found: Floats = middle + (parts[:, None] * centres).sum(axis=0) / parts.sum()
+    return found
+
+
+def normals(mesh: Mesh) -> Floats:
+    """(m, 3) unit normals; zero for a triangle without area."""
+    a, b, c = mesh.corners.transpose(1, 0, 2)
+    cross = np.cross(b - a, c - a)
+    length = np.linalg.norm(cross, axis=1, keepdims=True)
+    found: Floats = np.divide(cross, length, out=np.zeros_like(cross), where=length > 0)
+    return found

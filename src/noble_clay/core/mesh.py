@@ -1,0 +1,54 @@
+"""A triangle mesh as a value."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+
+@dataclass(frozen=True, eq=False)
+class Mesh:
+    """Triangles over shared vertices.
+
+    vertices: (n, 3) float64, mm. triangles: (m, 3) int64, counter-clockwise seen from outside.
+    """
+
+    vertices: Floats
+    triangles: Ints
+
+    @staticmethod
+    def empty() -> Mesh:
+        return Mesh(np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int64))
+
+    @property
+    def corners(self) -> Floats:
+        """(m, 3, 3): the three corner points of every triangle."""
+        return self.vertices[self.triangles]
+
+    @property
+    def bounds(self) -> Floats | None:
+        """(2, 3): lowest and highest corner of the box around all triangles; None when empty."""
+        if len(self.triangles) == 0:
+            return None
+        used = self.vertices[np.unique(self.triangles)]
+        return np.array([used.min(axis=0), used.max(axis=0)])
+
+    def keep(self, mask: NDArray[np.bool_]) -> Mesh:
+        """The triangles where `mask` (m,) is true, over the vertices they still use."""
+        return Mesh(self.vertices, self.triangles[mask]).compact()
+
+    def compact(self) -> Mesh:
+        """The same triangles without unused vertices."""
+        used, inverse = np.unique(self.triangles, return_inverse=True)
+        return Mesh(self.vertices[used], inverse.reshape(-1, 3).astype(np.int64))
+
+    def transformed(self, matrix: Floats) -> Mesh:
+        """Every vertex through `matrix` (3, 4); a mirroring matrix also turns the triangles."""
+        moved = self.vertices @ matrix[:, :3].T + matrix[:, 3]
+        mirrored = np.linalg.det(matrix[:, :3]) < 0
+        return Mesh(moved, self.triangles[:, ::-1] if mirrored else self.triangles)

@@ -1,0 +1,168 @@
+"""Copies of a part that stay linked to it: row, ring, twin, grid and path, and where each copy lands."""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field, model_validator
+from scipy.interpolate import CubicSpline
+
+from noble_clay.core.fields import MAX_COPIES, Angle, Coordinate, Count, Flag, Length, Model, Point
+from noble_clay.core.mesh import Floats
+from noble_clay.core.piece.placing import IDENTITY, about, rotation_between, translation, turn_about
+
+CopyCount = Annotated[Count, Field(ge=2, le=MAX_COPIES, title="Count")]
+AxisName = Annotated[Literal["x", "y", "z"], Field(title="Axis")]
+
+
+class Row(Model):
+    """Copy i is moved by i · step."""
+
+    kind: Literal["row"]
+    count: CopyCount
+    step: Annotated[Point, Field(title="Step")]
+
+    def total(self) -> int:
+        return self.count
+
+    def matrices(self) -> list[Floats]:
+        return [translation(np.multiply(self.step, i)) for i in range(self.count)]
+
+
+class Ring(Model):
+    """Copy i is turned by i · angle about an axis through `centre`, rising along it."""
+
+    kind: Literal["ring"]
+    count: CopyCount
+    axis: AxisName
+    angle: Annotated[Angle, Field(title="Angle", description="between neighbours")]
+    centre: Annotated[Point, Field(title="Centre")] = (0.0, 0.0, 0.0)
+    rise: Annotated[Coordinate, Field(title="Rise", description="per copy, along the axis")] = 0.0
+
+    def total(self) -> int:
+        return self.count
+
+    def matrices(self) -> list[Floats]:
+        return [self._copy(i) for i in range(self.count)]
+
+    def _copy(self, i: int) -> Floats:
+        matrix = about(turn_about(self.axis, self.angle * i), self.centre)
+        matrix["xyz".index(self.axis), 3] += self.rise * i
+        return matrix
+
+
+class Twin(Model):
+    """One mirror image across the plane `axis` = `at`."""
+
+    kind: Literal["twin"]
+    axis: AxisName
+    at: Annotated[Coordinate, Field(title="Plane at")] = 0.0
+
+    def total(self) -> int:
+        return 2
+
+    def matrices(self) -> list[Floats]:
+        mirror = IDENTITY.copy()
+        row = "xyz".index(self.axis)
+        mirror[row, row], mirror[row, 3] = -1.0, 2 * self.at
+        return [IDENTITY.copy(), mirror]
+
+
+GridCount = Annotated[Count, Field(ge=1, le=MAX_COPIES)]
+
+
+class Grid(Model):
+    """A box of copies, running from the part along its steps."""
+
+    kind: Literal["grid"]
+    counts: Annotated[tuple[GridCount, GridCount, GridCount], Field(title="Counts")]
+    step: Annotated[Point, Field(title="Step")]
+
+    @model_validator(mode="after")
+    def _some_but_not_too_many(self) -> Grid:
+        if not 2 <= self.total() <= MAX_COPIES:
+            raise ValueError(f"counts must make 2 to {MAX_COPIES:,} copies in all; these make {self.total():,}")
+        return self
+
+    def total(self) -> int:
+        return math.prod(self.counts)
+
+    def matrices(self) -> list[Floats]:
+        nx, ny, nz = self.counts
+        return [translation(np.multiply(self.step, (i, j, k))) for k in range(nz) for j in range(ny) for i in range(nx)]
+
+
+class Path(Model):
+    """Copies evenly spaced along the smooth curve through `points`; the first stays where the part is."""
+
+    kind: Literal["path"]
+    points: Annotated[tuple[Point, ...], Field(min_length=2, max_length=1000, title="Points")]
+    spacing: Annotated[Length | None, Field(title="Spacing")] = None
+    count: CopyCount | None = None
+    closed: Annotated[Flag, Field(title="Closed")] = False
+    turn: Annotated[Flag, Field(title="Turn", description="follow the path's direction")] = False
+
+    @model_validator(mode="after")
+    def _spaced_or_counted(self) -> Path:
+        if (self.spacing is None) == (self.count is None):
+            raise ValueError("a path has either spacing or count")
+        gaps = np.linalg.norm(np.diff(np.array(self._loop()), axis=0), axis=1)
+        if gaps.min() < 1e-6:
+            raise ValueError("points must not repeat one after the other")
+        if self.closed and len(self.points) < 3:
+            raise ValueError("points of a closed path must be at least 3")
+        if not 2 <= self.total() <= MAX_COPIES:
+            raise ValueError(f"spacing must make 2 to {MAX_COPIES:,} copies; this makes {self.total():,}")
+        return self
+
+    def _loop(self) -> tuple[Point, ...]:
+        return (*self.points, self.points[0]) if self.closed else self.points
+
+    def total(self) -> int:
+        if self.count is not None:
+            return self.count
+        assert self.spacing is not None
+        whole = math.floor(curve_through(self._loop(), self.closed).length / self.spacing + 1e-9)
+        return whole if self.closed else whole + 1
+
+    def matrices(self) -> list[Floats]:
+        curve, count = curve_through(self._loop(), self.closed), self.total()
+        spacing = self.spacing or curve.length / (count if self.closed else count - 1)
+        found = [IDENTITY.copy()]
+        start, before = curve.at(0.0)
+        turned = np.eye(3)
+        for i in range(1, count):
+            point, direction = curve.at(i * spacing)
+            turned = rotation_between(before, direction) @ turned
+            before = direction
+            found.append(np.column_stack([turned, point - turned @ start]) if self.turn else translation(point - start))
+        return found
+
+
+class Curve:
+    """A cubic spline through points, parametrised by chord length, measured by arc length."""
+
+    def __init__(self, points: Floats, closed: bool) -> None:
+        knots = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+        self._spline = CubicSpline(knots, points, bc_type="periodic" if closed else "natural")
+        self._t = np.linspace(0, knots[-1], 64 * len(points))
+        steps = np.linalg.norm(np.diff(self._spline(self._t), axis=0), axis=1)
+        self._arc = np.concatenate([[0.0], np.cumsum(steps)])
+        self.length = float(self._arc[-1])
+
+    def at(self, arc: float) -> tuple[Floats, Floats]:
+        """The point and unit direction after `arc` mm along the curve."""
+        t = np.interp(arc, self._arc, self._t)
+        direction = self._spline(t, 1)
+        return self._spline(t), direction / np.linalg.norm(direction)
+
+
+@lru_cache(maxsize=256)
+def curve_through(points: tuple[Point, ...], closed: bool) -> Curve:
+    return Curve(np.array(points), closed)
+
+
+AnyCopies = Annotated[Row | Ring | Twin | Grid | Path, Field(discriminator="kind")]

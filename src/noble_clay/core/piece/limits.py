@@ -1,0 +1,61 @@
+"""The bounds of a piece as a whole: depth, ids, bodies, copies and triangles, checked before anything is built."""
+
+from __future__ import annotations
+
+from noble_clay.core.errors import PieceError, Problem
+from noble_clay.core.piece.models import Part, Piece
+
+MAX_PARTS = 5_000
+MAX_DEPTH = 32
+MAX_SOLIDS = 50_000
+MAX_TRIANGLES = 10_000_000
+
+
+def check_limits(piece: Piece) -> None:
+    """Raise PieceError for a piece that is too large, repeats an id, or begins a list with a cutter."""
+    seen: set[str] = set()
+    problems: list[Problem] = []
+    for part in piece.walk():
+        if part.id in seen:
+            problems.append(Problem("this id is used twice; each part needs its own", part.id, "id"))
+        seen.add(part.id)
+    if len(seen) > MAX_PARTS:
+        problems.append(Problem(f"a piece has at most {MAX_PARTS:,} parts; this has {len(seen):,}", field="parts"))
+    _check_bodies(piece.parts, problems)
+    for part in piece.walk():
+        if part.join:
+            _check_bodies(part.join.parts, problems)
+    if problems:
+        raise PieceError(problems)
+    _check_amounts(piece.parts, 1, 0, 0)
+
+
+def _check_bodies(parts: tuple[Part, ...], problems: list[Problem]) -> None:
+    body = next((p for p in parts if not p.reference), None)
+    if body is not None and body.op != "union":
+        problems.append(
+            Problem("the first part of a list is its body, so its op must be union", body.id, "op", body.op)
+        )
+
+
+def _check_amounts(parts: tuple[Part, ...], times: int, solids: int, triangles: int) -> tuple[int, int]:
+    """Add up solids and triangles of `parts`, each counted `times`; refuse at the first that is too many."""
+    for part in parts:
+        each = times * (part.copies.total() if part.copies else 1)
+        if each > MAX_SOLIDS:
+            raise PieceError(
+                Problem(f"its copies make {each:,} solids; a piece has at most {MAX_SOLIDS:,}", part.id, "copies.count")
+            )
+        if part.primitive:
+            solids += each
+            triangles += each * part.primitive.triangle_count()
+        elif part.mesh:
+            solids += each
+        if solids > MAX_SOLIDS:
+            raise PieceError(Problem(f"with it the piece has over {MAX_SOLIDS:,} solids", part.id, "copies"))
+        if triangles > MAX_TRIANGLES:
+            raise PieceError(
+                Problem(f"with it the piece has over {MAX_TRIANGLES:,} triangles; take fewer sides", part.id, "facets")
+            )
+        solids, triangles = _check_amounts(part.children, each, solids, triangles)
+    return solids, triangles

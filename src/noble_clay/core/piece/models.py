@@ -1,0 +1,155 @@
+"""The piece format, version 1, as models: a piece is a tree of parts, never changed in place."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, field_validator, model_validator
+
+from noble_clay.core import changes as shape_changes
+from noble_clay.core.fields import Angle, Flag, Model, Number, Point, Scale
+from noble_clay.core.piece.copies import AnyCopies
+from noble_clay.core.primitives.base import Primitive
+from noble_clay.core.primitives.registry import AnyPrimitive
+
+Op = Literal["union", "difference", "intersection"]
+Axis = Literal["x", "y", "z"]
+PartId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
+
+CLAY = "#c7a384"
+"""The colour of a part that has none, nor any of its parents."""
+
+
+class Place(Model):
+    """Where a part stands in its parent: p lands at position + R · (scale * (flip * p))."""
+
+    position: Point = (0.0, 0.0, 0.0)
+    rotation: tuple[Angle, Angle, Angle] = (0.0, 0.0, 0.0)
+    scale: tuple[Scale, Scale, Scale] = (1.0, 1.0, 1.0)
+
+
+class MeshAsset(Model):
+    """A mesh brought in or mended, kept beside the piece by its SHA-256."""
+
+    asset: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+
+
+class Join(Model):
+    """An ordered list of parts that becomes one solid."""
+
+    blend: Annotated[Number, Field(ge=0, le=1000, title="Blend")] = 0.0
+    parts: tuple[Part, ...]
+
+    @field_validator("blend")
+    @classmethod
+    def _no_blend_yet(cls, value: float) -> float:
+        if value > 0:
+            raise ValueError("blend must be 0: this version does not round joins yet")
+        return value
+
+
+class Part(Model):
+    """One line of the recipe: geometry, how it enters its parent, where it stands and how it is shown."""
+
+    id: PartId
+    name: Name
+    op: Op = "union"
+    primitive: AnyPrimitive | None = None
+    join: Join | None = None
+    mesh: MeshAsset | None = None
+    changes: tuple[dict[str, Any], ...] = ()
+    place: Place = Place()
+    flip: tuple[Axis, ...] = ()
+    copies: AnyCopies | None = None
+    colour: Colour | None = None
+    opacity: Annotated[Number, Field(ge=0, le=1)] = 1.0
+    hidden: Flag = False
+    reference: Flag = False
+    locked: Flag = False
+
+    @model_validator(mode="before")
+    @classmethod
+    def _named_after_its_geometry(cls, data: Any) -> Any:
+        if not isinstance(data, dict) or data.get("name") is not None:
+            return data
+        primitive = data.get("primitive")
+        kind = primitive.get("kind") if isinstance(primitive, dict) else getattr(primitive, "kind", None)
+        fallback = kind if isinstance(kind, str) else "join" if data.get("join") is not None else "mesh"
+        return {**data, "name": fallback.capitalize()}
+
+    @field_validator("changes")
+    @classmethod
+    def _known_changes(cls, value: tuple[dict[str, Any], ...]) -> tuple[dict[str, Any], ...]:
+        for change in value:
+            if change.get("kind") not in shape_changes.KINDS:
+                raise ValueError(f"kind {change.get('kind')!r} is not a shape change that this version knows")
+        return value
+
+    @field_validator("flip")
+    @classmethod
+    def _each_axis_once(cls, value: tuple[Axis, ...]) -> tuple[Axis, ...]:
+        if len(set(value)) != len(value):
+            raise ValueError("flip names an axis twice: each of x, y, z at most once")
+        return value
+
+    @model_validator(mode="after")
+    def _one_geometry(self) -> Part:
+        given = [n for n in ("primitive", "join", "mesh") if getattr(self, n) is not None]
+        if len(given) != 1:
+            found = " and ".join(given) if given else "none of them"
+            raise ValueError(f"a part has exactly one of primitive, join and mesh; this has {found}")
+        return self
+
+    @property
+    def children(self) -> tuple[Part, ...]:
+        return self.join.parts if self.join else ()
+
+    @property
+    def geometry(self) -> Primitive | Join | MeshAsset:
+        found = self.primitive or self.join or self.mesh
+        assert found is not None
+        return found
+
+    def with_children(self, parts: tuple[Part, ...]) -> Part:
+        assert self.join is not None
+        return self.model_copy(update={"join": self.join.model_copy(update={"parts": parts})})
+
+    def walk(self) -> Iterator[Part]:
+        """This part and all in it, parents first."""
+        yield self
+        for child in self.children:
+            yield from child.walk()
+
+
+class Piece(Model):
+    """A whole document."""
+
+    format: Literal["noble-clay-piece"]
+    version: Literal[1]
+    name: Name
+    notes: Annotated[str, Field(max_length=20_000)] = ""
+    parts: tuple[Part, ...] = ()
+
+    @staticmethod
+    def new(name: str) -> Piece:
+        return Piece(format="noble-clay-piece", version=1, name=name)
+
+    def walk(self) -> Iterator[Part]:
+        """Every part, parents first, in the order of the recipe."""
+        for part in self.parts:
+            yield from part.walk()
+
+    def dump(self) -> dict[str, Any]:
+        """The document as JSON values, without what equals its default. Equal pieces give equal dumps."""
+        return {**self.model_dump(mode="json", exclude_defaults=True), "parts": [dump_part(p) for p in self.parts]}
+
+
+def dump_part(part: Part) -> dict[str, Any]:
+    """A part as JSON values, without what equals its default."""
+    return part.model_dump(mode="json", exclude_defaults=True)
+
+
+Join.model_rebuild()

@@ -1,0 +1,134 @@
+"""Reading a piece from JSON: every refusal names the part, the field, the value and what is allowed."""
+
+from __future__ import annotations
+
+import json
+from typing import Any, TypeVar
+
+from pydantic import TypeAdapter, ValidationError
+
+from noble_clay.core.errors import PieceError, Problem
+from noble_clay.core.piece.limits import MAX_DEPTH, MAX_PARTS, check_limits
+from noble_clay.core.piece.models import Piece
+
+T = TypeVar("T")
+MAX_BYTES = 20_000_000
+
+
+def piece_from_json(text: str | bytes) -> Piece:
+    """Read a piece file's text. Raises PieceError."""
+    if len(text) > MAX_BYTES:
+        raise PieceError(Problem(f"the file is larger than {MAX_BYTES // 1_000_000} MB"))
+    try:
+        raw = json.loads(text)
+    except RecursionError:
+        raise _too_deep() from None
+    except UnicodeDecodeError as error:
+        raise PieceError(Problem(f"the file is not UTF-8 text: {error.reason} at byte {error.start}")) from None
+    except ValueError as error:
+        raise PieceError(Problem(f"the file is not valid JSON: {error}")) from None
+    return piece_from_values(raw)
+
+
+def piece_from_values(raw: Any) -> Piece:
+    """Check a piece given as JSON values. Raises PieceError."""
+    if not isinstance(raw, dict):
+        raise PieceError(Problem("a piece file is one JSON object with format, version, name and parts"))
+    _check_depth(raw)
+    piece = validated(TypeAdapter(Piece), raw)
+    check_limits(piece)
+    return piece
+
+
+def validated(adapter: TypeAdapter[T], raw: Any) -> T:
+    """`raw` as the adapter's type; a refusal becomes a PieceError in words."""
+    try:
+        return adapter.validate_python(raw)
+    except ValidationError as error:
+        raise PieceError(problems_of(error, raw)) from None
+
+
+def problems_of(error: ValidationError, raw: Any) -> list[Problem]:
+    """Each validation error as a Problem that knows its part and field."""
+    return [_problem(dict(e), raw) for e in error.errors(include_url=False)]
+
+
+def _too_deep() -> PieceError:
+    return PieceError(Problem(f"joins may be nested at most {MAX_DEPTH} levels deep", field="join"))
+
+
+def _check_depth(raw: dict[str, Any]) -> None:
+    """Bound depth and number before anything recursive looks at the values."""
+    waiting = [(raw.get("parts"), 1)]
+    count = 0
+    while waiting:
+        parts, depth = waiting.pop()
+        if not isinstance(parts, list):
+            continue
+        if depth > MAX_DEPTH and parts:
+            raise _too_deep()
+        count += len(parts)
+        if count > MAX_PARTS:
+            raise PieceError(Problem(f"a piece has at most {MAX_PARTS:,} parts", field="parts"))
+        for part in parts:
+            if isinstance(part, dict) and isinstance(part.get("join"), dict):
+                waiting.append((part["join"].get("parts"), depth + 1))
+
+
+def _problem(error: dict[str, Any], raw: Any) -> Problem:
+    part, path, here = None, "", raw
+    for step in error["loc"]:
+        if isinstance(step, int):
+            path += f"[{step}]"
+            here = here[step] if isinstance(here, list | tuple) and step < len(here) else None
+        elif isinstance(here, dict) and step not in here and here.get("kind") == step:
+            continue  # the tag of a union: not a field of the file
+        else:
+            path += f".{step}" if path else str(step)
+            here = here.get(step) if isinstance(here, dict) else None
+        if isinstance(here, dict) and isinstance(here.get("id"), str):
+            part, path = here["id"], ""
+    message, value = _words(error, here)
+    named = message.split(" ", 1)[0]
+    if error["type"] == "value_error" and isinstance(here, dict) and named in here:
+        path, value = (f"{path}.{named}" if path else named), here[named]
+    return Problem(message, part, path or None, value)
+
+
+def _words(error: dict[str, Any], here: Any) -> tuple[str, Any]:
+    kind, context = error["type"], error.get("ctx", {})
+    match kind:
+        case "missing":
+            return "is required", None
+        case "extra_forbidden":
+            return "is not a field that this version knows", None
+        case "union_tag_invalid":
+            return f"unknown kind {context['tag']!r}; known are {context['expected_tags']}", None
+        case "union_tag_not_found":
+            return "needs a kind", None
+        case "value_error":
+            simple = not isinstance(here, dict | list)
+            return str(context["error"]), here if simple else None
+        case "greater_than_equal":
+            return f"must be at least {context['ge']:,}", here
+        case "greater_than":
+            return f"must be above {context['gt']:,}", here
+        case "less_than_equal":
+            return f"must be at most {context['le']:,}", here
+        case "finite_number":
+            return "must be a finite number", here
+        case "int_from_float":
+            return "must be a whole number", here
+        case "string_pattern_mismatch":
+            return _pattern_words(context["pattern"]), here
+        case "literal_error":
+            return f"must be {context['expected']}", here
+        case "string_too_short" | "string_too_long":
+            return str(error["msg"]).replace("String should have", "must have"), here if len(str(here)) < 60 else None
+    return str(error["msg"]).replace("Input should be", "must be"), here if not isinstance(here, dict | list) else None
+
+
+def _pattern_words(pattern: str) -> str:
+    if "40" in pattern:
+        return "must be 1 to 40 letters, digits, - or _"
+    return "must be a colour such as #c7a384" if "#" in pattern else "must be 64 hexadecimal digits"

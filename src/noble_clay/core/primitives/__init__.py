@@ -1,0 +1,1 @@
+"""The parametric primitives, one a file; `registry` lists them."""

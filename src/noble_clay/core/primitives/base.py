@@ -1,0 +1,139 @@
+"""What every primitive is, and the two ways their meshes are built: stacked rings and revolved profiles."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Any, ClassVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from noble_clay.core.fields import Model
+from noble_clay.core.mesh import Floats, Mesh
+
+Factors = tuple[float, float, float]
+
+
+class Primitive(Model):
+    """A parametric solid, modelled standing along +z about the origin."""
+
+    label: ClassVar[str]
+    family: ClassVar[str]
+    summary: ClassVar[str]
+    sample: ClassVar[dict[str, Any]]
+    """Field values of a new part that the interface puts down."""
+
+    def mesh(self) -> Mesh:
+        """The closed, outward-turned mesh; vertices on the true surface."""
+        raise NotImplementedError
+
+    def triangle_count(self) -> int:
+        """How many triangles `mesh` will have at most, without building it."""
+        raise NotImplementedError
+
+    def stretched(self, factors: Factors) -> Primitive | None:
+        """The same kind, larger by `factors` along x, y, z; None when its own fields cannot say that."""
+        return None
+
+    def updated(self, **values: Any) -> Primitive:
+        """A validated copy with some fields changed."""
+        return type(self).model_validate({**self.model_dump(exclude_none=True), **values})
+
+
+class Revolved(Primitive):
+    """A primitive that is a profile turned about z. Subclasses have `facets` and give `profile`."""
+
+    closed_profile: ClassVar[bool] = False
+
+    def profile(self) -> Floats:
+        """(k, 2) points (r, z), the solid on their left: from the bottom pole up, or a closed loop."""
+        raise NotImplementedError
+
+    def mesh(self) -> Mesh:
+        return revolve(self.profile(), self.facets, self.closed_profile)  # type: ignore[attr-defined]
+
+    def triangle_count(self) -> int:
+        return 2 * self.facets * len(self.profile())  # type: ignore[attr-defined, no-any-return]
+
+
+def circle(sides: int, start: float = 0.0) -> Floats:
+    """(sides, 2) points of the unit circle, counter-clockwise from `start` degrees.
+
+    Points on the axes are exact, so that solids meant to meet there do.
+    """
+    degrees = start + np.arange(sides) * 360.0 / sides
+    points = np.column_stack([np.cos(np.radians(degrees)), np.sin(np.radians(degrees))])
+    points[np.abs(points) < 1e-15] = 0.0
+    return points
+
+
+def quarter_rows(facets: int) -> int:
+    """Rows from pole to widest circle that keep a round solid's facets about square."""
+    return max(1, math.ceil(facets / 4))
+
+
+def quarter_arc(rows: int, first: float, last: float) -> Floats:
+    """(rows + 1, 2) cosine and sine from angle `first` to `last` (degrees), ends exact."""
+    angles = np.radians(np.linspace(first, last, rows + 1))
+    points = np.column_stack([np.cos(angles), np.sin(angles)])
+    points[np.abs(points) < 1e-15] = 0.0
+    return points
+
+
+def revolve(profile: Floats, sides: int, closed: bool = False) -> Mesh:
+    """Turn `profile` (k, 2) of (r, z) about the z axis in `sides` steps, starting on +x."""
+    ring = circle(sides)
+    rows = []
+    for r, z in _without_repeats(profile, closed):
+        if r == 0:
+            rows.append(np.array([[0.0, 0.0, z]]))
+        else:
+            rows.append(np.column_stack([ring * r, np.full(sides, z)]))
+    return stack(rows, closed)
+
+
+def stack(rows: Sequence[Floats], closed: bool = False) -> Mesh:
+    """Join rings of points, bottom to top, into a closed mesh.
+
+    rows: each (n, 3) counter-clockwise from above, or (1, 3) for a pole. The first and last must be poles, unless
+    `closed`, which joins the last ring to the first.
+    """
+    sides = max(len(row) for row in rows)
+    starts = np.concatenate([[0], np.cumsum([len(row) for row in rows])])
+    column = np.arange(sides)
+    grid = np.array(
+        [start + (column if len(row) > 1 else np.zeros_like(column)) for start, row in zip(starts, rows, strict=False)]
+    )
+    low = grid if closed else grid[:-1]
+    high = np.roll(grid, -1, axis=0) if closed else grid[1:]
+    return Mesh(np.concatenate(list(rows)), _strips(low, high))
+
+
+def _strips(low: NDArray[np.int64], high: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Two triangles for every cell between `low` and `high` (rows, sides); those that collapse are left out."""
+    low_next, high_next = np.roll(low, -1, axis=1), np.roll(high, -1, axis=1)
+    first = np.stack([low, low_next, high_next], axis=-1).reshape(-1, 3)
+    second = np.stack([low, high_next, high], axis=-1).reshape(-1, 3)
+    triangles = np.stack([first, second], axis=1).reshape(-1, 3)
+    a, b, c = triangles.T
+    return triangles[(a != b) & (b != c) & (c != a)]
+
+
+def _without_repeats(profile: Floats, closed: bool) -> Floats:
+    """The profile without points that repeat the one before."""
+    before = np.roll(profile, 1, axis=0)
+    different = np.any(np.abs(profile - before) > 1e-12, axis=1)
+    if not closed:
+        different[0] = True
+    return profile[different]
+
+
+def prism_rows(outline: Floats, height: float, top: float = 1.0, bottom: float = 1.0) -> list[Floats]:
+    """Rings of a solid with a flat `outline` (n, 2) that is star-shaped about z; 0 at an end is a point."""
+    rows = [np.array([[0.0, 0.0, -height / 2]])]
+    for z, factor in ((-height / 2, bottom), (height / 2, top)):
+        if factor > 0:
+            rows.append(np.column_stack([outline * factor, np.full(len(outline), z)]))
+    rows.append(np.array([[0.0, 0.0, height / 2]]))
+    return rows

@@ -1,0 +1,52 @@
+"""Cylinder, its rims sharp, chamfered or filleted."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from noble_clay.core.fields import Facets, Length
+from noble_clay.core.mesh import Floats
+from noble_clay.core.primitives.base import Factors, Primitive, Revolved
+from noble_clay.core.primitives.edge import EdgeField, break_corner, check_edge
+
+
+class Cylinder(Revolved):
+    label: ClassVar[str] = "Cylinder"
+    family: ClassVar[str] = "Round"
+    summary: ClassVar[str] = "a round post, a peg, a drilled hole"
+    sample: ClassVar[dict[str, Any]] = {"radius": 8, "height": 24}
+
+    kind: Literal["cylinder"]
+    radius: Annotated[Length, Field(title="Radius")]
+    height: Annotated[Length, Field(title="Height")]
+    facets: Facets = 64
+    edge: EdgeField = None
+
+    @model_validator(mode="after")
+    def _edges_fit(self) -> Cylinder:
+        check_edge(self.edge, min(self.radius, self.height / 2), "the radius and half the height")
+        return self
+
+    def profile(self) -> Floats:
+        r, h = self.radius, self.height / 2
+        pole = np.array([[0.0, h]])
+        return np.concatenate(
+            [-pole, break_corner(r, -h, (-1, 1), self.edge, -1), break_corner(r, h, (-1, -1), self.edge), pole]
+        )
+
+    def stretched(self, factors: Factors) -> Primitive | None:
+        return stretch_round(self, factors, radii=("radius",), heights=("height",))
+
+
+def stretch_round(
+    primitive: Primitive, factors: Factors, radii: tuple[str, ...], heights: tuple[str, ...]
+) -> Primitive | None:
+    """Scale the fields named: `radii` by the common x and y factor, `heights` by z; None when x and y differ."""
+    fx, fy, fz = factors
+    if fx != fy:
+        return None
+    values = primitive.model_dump()
+    return primitive.updated(**{n: values[n] * fx for n in radii}, **{n: values[n] * fz for n in heights})

@@ -1,0 +1,51 @@
+"""All primitives: a new one is a new file and one line here; schema, tray and card follow."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from noble_clay.core.primitives.base import Primitive
+from noble_clay.core.primitives.box import Box
+from noble_clay.core.primitives.capsule import Capsule
+from noble_clay.core.primitives.cone import Cone
+from noble_clay.core.primitives.cylinder import Cylinder
+from noble_clay.core.primitives.dome import Dome
+from noble_clay.core.primitives.egg import Egg
+from noble_clay.core.primitives.ellipsoid import Ellipsoid
+from noble_clay.core.primitives.gable import Gable
+from noble_clay.core.primitives.paraboloid import Paraboloid
+from noble_clay.core.primitives.prism import Prism
+from noble_clay.core.primitives.pyramid import Pyramid
+from noble_clay.core.primitives.sphere import Sphere
+from noble_clay.core.primitives.star import Star
+from noble_clay.core.primitives.torus import Torus
+from noble_clay.core.primitives.tube import Tube
+from noble_clay.core.primitives.wedge import Wedge
+
+AnyPrimitive = Annotated[
+    Sphere
+    | Ellipsoid
+    | Egg
+    | Dome
+    | Capsule
+    | Cylinder
+    | Cone
+    | Tube
+    | Torus
+    | Paraboloid
+    | Box
+    | Wedge
+    | Gable
+    | Prism
+    | Pyramid
+    | Star,
+    Field(discriminator="kind"),
+]
+
+PRIMITIVES: dict[str, type[Primitive]] = {
+    cls.model_fields["kind"].annotation.__args__[0]: cls  # type: ignore[union-attr]
+    for cls in AnyPrimitive.__origin__.__args__  # type: ignore[attr-defined]
+}
+"""Kind to class, in the order of the tray."""

@@ -1,0 +1,43 @@
+"""Star: a flat star with a height."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from noble_clay.core.fields import Count, Length
+from noble_clay.core.mesh import Mesh
+from noble_clay.core.primitives.base import Factors, Primitive, circle, prism_rows, stack
+from noble_clay.core.primitives.cylinder import stretch_round
+
+
+class Star(Primitive):
+    label: ClassVar[str] = "Star"
+    family: ClassVar[str] = "Straight"
+    summary: ClassVar[str] = "points around a middle, with a height"
+    sample: ClassVar[dict[str, Any]] = {"points": 5, "radius": 14, "inner_radius": 6, "height": 6}
+
+    kind: Literal["star"]
+    points: Annotated[Count, Field(ge=2, le=256, title="Points")]
+    radius: Annotated[Length, Field(title="Radius", description="to a point")]
+    inner_radius: Annotated[Length, Field(title="Inner radius", description="below the radius")]
+    height: Annotated[Length, Field(title="Height")]
+
+    @model_validator(mode="after")
+    def _points_stand_out(self) -> Star:
+        if self.inner_radius >= self.radius:
+            raise ValueError(f"inner_radius must be below the radius, {self.radius:g} mm")
+        return self
+
+    def mesh(self) -> Mesh:
+        reach = np.where(np.arange(2 * self.points) % 2 == 0, self.radius, self.inner_radius)
+        outline = circle(2 * self.points, start=90) * reach[:, None]
+        return stack(prism_rows(outline, self.height))
+
+    def triangle_count(self) -> int:
+        return 8 * self.points
+
+    def stretched(self, factors: Factors) -> Primitive | None:
+        return stretch_round(self, factors, radii=("radius", "inner_radius"), heights=("height",))

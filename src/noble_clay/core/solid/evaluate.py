@@ -1,0 +1,217 @@
+"""Evaluating a piece: every list of parts combined in order, each subtree kept under the hash of what shapes it."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+from manifold3d import Manifold
+from numpy.typing import NDArray
+
+from noble_clay.core.errors import MeshError, PieceError, Problem
+from noble_clay.core.fields import MAX_COORDINATE
+from noble_clay.core.mend.inspect import Inspection, Shell, inspect_solid
+from noble_clay.core.mesh import Mesh
+from noble_clay.core.piece.limits import MAX_TRIANGLES
+from noble_clay.core.piece.models import Part, Piece
+from noble_clay.core.piece.placing import compose, place_matrix
+from noble_clay.core.solid.cache import ByteCache
+from noble_clay.core.solid.meet import CONTACT, made_to_meet
+from noble_clay.core.solid.solid import Solid, boolean
+
+Assets = Callable[[str], Mesh]
+"""From the SHA-256 of a mesh asset to its mesh; raises MeshError when there is none."""
+
+Parts = tuple[Part, ...]
+
+
+def no_assets(sha256: str) -> Mesh:
+    raise MeshError(f"the mesh {sha256[:12]}… is not there")
+
+
+@dataclass(frozen=True, eq=False)
+class Result:
+    """A piece as one solid.
+
+    key: what shapes it, hashed. left_out: parts that could not count, with the reason. `mesh`, `part_of` and
+    `part_ids` say the surface and which part every triangle came from.
+    """
+
+    key: str
+    solid: Solid
+    left_out: dict[str, str]
+
+    @cached_property
+    def _read(self) -> tuple[Mesh, NDArray[np.int64], tuple[str, ...]]:
+        return self.solid.mesh_with_parts()
+
+    @property
+    def mesh(self) -> Mesh:
+        return self._read[0]
+
+    @cached_property
+    def inspection(self) -> Inspection:
+        """What the solid measures and whether it is sound."""
+        return inspect_solid(self.mesh, CONTACT)
+
+    @property
+    def part_of(self) -> NDArray[np.int64]:
+        """(m,) index into `part_ids` of every triangle."""
+        return self._read[1]
+
+    @property
+    def part_ids(self) -> tuple[str, ...]:
+        return self._read[2]
+
+
+class Evaluator:
+    """Turns pieces into solids and remembers what it made, within a budget of bytes."""
+
+    def __init__(self, budget: int = 512_000_000, assets: Assets = no_assets) -> None:
+        self.cache: ByteCache[Solid] = ByteCache(budget)
+        self._assets = assets
+        self._left_out: dict[str, str] = {}
+
+    def evaluate(self, piece: Piece) -> Result:
+        """Raises PieceError for a part beyond the allowed coordinates or too many triangles."""
+        self._left_out = {}
+        solid = self.list_solid(piece.parts)
+        _check_size(solid, None)
+        key = list_key(piece.parts)
+        result = Result(key, solid, dict(self._left_out))
+        if any(_is_sliver(s) for s in result.inspection.shells):
+            result = Result(key, without_slivers(solid), result.left_out)
+        return result
+
+    def list_solid(self, parts: Parts) -> Solid:
+        """A list of parts combined in order, starting from nothing; references left out."""
+        key = list_key(parts)
+        found = self.cache.get(key)
+        if found is None:
+            found = self._combined([p for p in parts if not p.reference])
+            self.cache.put(key, found)
+        else:
+            self._note_left_out(parts)
+        return found
+
+    def part_solid(self, part: Part) -> Solid:
+        """A part with its copies, in its parent's frame."""
+        base = self.geometry(part)
+        if base.empty:
+            return base
+        place = place_matrix(part.place, part.flip)
+        if part.copies is None:
+            placed = base.placed(place)
+        else:
+            key = part_key(part)
+            kept = self.cache.get(key)
+            if kept is not None:
+                return kept
+            copies = [base.placed(compose(m, place)) for m in part.copies.matrices()]
+            placed = boolean("union", made_to_meet(copies))
+            _check_size(placed, part)
+            self.cache.put(key, placed)
+        low_x, low_y, low_z, high_x, high_y, high_z = placed.manifold.bounding_box()
+        if max(-low_x, -low_y, -low_z, high_x, high_y, high_z) > MAX_COORDINATE:
+            raise PieceError(Problem(f"it reaches beyond ±{MAX_COORDINATE:,.0f} mm", part.id, "place"))
+        return placed
+
+    def geometry(self, part: Part) -> Solid:
+        """A part's own shape in its own frame, before placing."""
+        if part.join is not None:
+            return self.list_solid(part.join.parts)
+        key = f"{geometry_key(part)}:{part.id}"
+        found = self.cache.get(key)
+        if found is None:
+            try:
+                found = Solid.from_mesh(own_mesh(part, self._assets), part.id)
+            except MeshError as error:
+                self._left_out[part.id] = str(error)
+                return Solid.nothing()
+            self.cache.put(key, found)
+        return found
+
+    def _combined(self, parts: list[Part]) -> Solid:
+        solids = made_to_meet([self.part_solid(p) for p in parts], [p.op for p in parts])
+        result = Solid.nothing()
+        at = 0
+        while at < len(parts):
+            end = at
+            while end < len(parts) and parts[end].op == parts[at].op:
+                end += 1
+            run = [s for s in solids[at:end] if not s.empty or parts[at].op == "intersection"]
+            start = [] if at == 0 else [result]
+            if start or run:
+                result = boolean(parts[at].op, start + run)
+            at = end
+        return result
+
+    def _note_left_out(self, parts: Parts) -> None:
+        """A list from the cache still says which of its meshes could not count."""
+        for part in parts:
+            if part.mesh is not None and not part.reference:
+                self.geometry(part)
+            self._note_left_out(part.children)
+
+
+def _is_sliver(shell: Shell) -> bool:
+    """A shell thinner than the contact distance: what rounding leaves where curved faces coincide."""
+    sides = shell.bounds[1] - shell.bounds[0]
+    largest_face = max(sides[0] * sides[1], sides[1] * sides[2], sides[2] * sides[0])
+    return abs(shell.volume) <= largest_face * CONTACT / 2
+
+
+def without_slivers(solid: Solid) -> Solid:
+    """The solid without shells thinner than the contact distance."""
+    kept = []
+    for shell in solid.manifold.decompose():
+        size = abs(shell.volume()) / max(shell.surface_area(), 1e-300)
+        if size > CONTACT / 4:
+            kept.append(shell)
+    return Solid(Manifold.compose(kept), solid.labels, solid.planes)
+
+
+def own_mesh(part: Part, assets: Assets) -> Mesh:
+    """The mesh of a primitive or mesh part in its own frame."""
+    if part.primitive is not None:
+        return part.primitive.mesh()
+    assert part.mesh is not None
+    return assets(part.mesh.asset)
+
+
+def geometry_key(part: Part) -> str:
+    """The hash of what shapes a part in its own frame: not its name, colour or place."""
+    if part.primitive is not None:
+        return _hash(["primitive", part.primitive.model_dump(mode="json")])
+    if part.mesh is not None:
+        return _hash(["mesh", part.mesh.asset])
+    return list_key(part.children)
+
+
+def part_key(part: Part) -> str:
+    """The hash of what shapes a part in its parent's frame. It holds ids, since a solid knows its parts by them."""
+    copies = part.copies.model_dump(mode="json") if part.copies else None
+    return _hash(
+        ["part", part.id, geometry_key(part), part.op, part.place.model_dump(mode="json"), sorted(part.flip), copies]
+    )
+
+
+def list_key(parts: Parts) -> str:
+    """The hash of what a list of parts becomes."""
+    return _hash(["list", *(part_key(p) for p in parts if not p.reference)])
+
+
+def _hash(values: list[Any]) -> str:
+    return hashlib.sha256(json.dumps(values, separators=(",", ":")).encode()).hexdigest()
+
+
+def _check_size(solid: Solid, part: Part | None) -> None:
+    triangles = int(solid.manifold.num_tri())
+    if triangles > MAX_TRIANGLES:
+        where = part.id if part else None
+        raise PieceError(Problem(f"{triangles:,} triangles; a piece has at most {MAX_TRIANGLES:,}", where))
