@@ -1,0 +1,95 @@
+"""What is to be shown of a piece: every part's own mesh, where its copies stand on the wheel, and how large it is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from itertools import product
+
+import numpy as np
+
+from noble_clay.core.errors import MeshError
+from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.piece.models import Part, Piece
+from noble_clay.core.piece.placing import IDENTITY, compose, place_matrix
+from noble_clay.core.solid.evaluate import Evaluator, geometry_key
+
+MOST_COPIES_SHOWN = 2_000
+"""Copies of one part that are drawn whole; the joined result holds them all."""
+
+
+@dataclass(frozen=True, eq=False)
+class PartView:
+    """One part. key: of its own mesh, for a primitive or mesh. matrices: (k, 3, 4) from its own frame to the wheel,
+    one a copy, the original first. own: (2, 3) bounds in its own frame, before scaling; size: (3,) mm, after it; box:
+    (2, 3) bounds of the original on the wheel; all None for a part of nothing.
+    """
+
+    id: str
+    key: str | None
+    matrices: Floats
+    own: Floats | None
+    size: Floats | None
+    box: Floats | None
+
+
+def part_views(
+    piece: Piece, evaluator: Evaluator, own_mesh: Callable[[Part], Mesh], keep: Callable[[str, Mesh], None]
+) -> list[PartView]:
+    """Every part of the piece, parents first.
+
+    own_mesh: the mesh of a primitive or mesh part. keep: takes the mesh of every key that the views name.
+    """
+    found: list[PartView] = []
+
+    def visit(parts: tuple[Part, ...], frames: list[Floats]) -> None:
+        for part in parts:
+            place = place_matrix(part.place, part.flip)
+            copies = part.copies.matrices() if part.copies else [IDENTITY]
+            here = [compose(frame, compose(c, place)) for frame, c in product(frames, copies)][:MOST_COPIES_SHOWN]
+            found.append(_view(part, here, evaluator, own_mesh, keep))
+            visit(part.children, here)
+
+    visit(piece.parts, [IDENTITY])
+    return found
+
+
+def _view(
+    part: Part,
+    matrices: list[Floats],
+    evaluator: Evaluator,
+    own_mesh: Callable[[Part], Mesh],
+    keep: Callable[[str, Mesh], None],
+) -> PartView:
+    key = None
+    points = evaluator.geometry(part).vertices()
+    if part.join is None:
+        try:
+            mesh = own_mesh(part)
+        except MeshError:
+            mesh = Mesh.empty()
+        if len(mesh.triangles):
+            key = geometry_key(part)
+            keep(key, mesh)
+            points = mesh.vertices
+    if len(points) == 0:
+        return PartView(part.id, key, np.array(matrices), None, None, None)
+    own = np.array([points.min(axis=0), points.max(axis=0)])
+    size = (own[1] - own[0]) * np.array(part.place.scale)
+    return PartView(part.id, key, np.array(matrices), own, size, _box_around(points, matrices[0]))
+
+
+def _box_around(points: Floats, matrix: Floats) -> Floats:
+    """(2, 3) bounds of points (n, 3) seen through a (3, 4) matrix."""
+    there = points @ matrix[:, :3].T + matrix[:, 3]
+    return np.array([there.min(axis=0), there.max(axis=0)])
+
+
+def boxes_on_wheel(views: list[PartView]) -> list[Floats]:
+    """(2, 3) bounds around every copy of every primitive and mesh; around its turned box where it is turned."""
+    found = []
+    for view in views:
+        if view.key is not None and view.own is not None:
+            corners = np.array(list(product(*view.own.T)))
+            found += [_box_around(corners, matrix) for matrix in view.matrices]
+    return found

@@ -1,0 +1,66 @@
+"""Meshes for the view as immutable files by key, in one folder bounded in size.
+
+A file is: "NCM1", the number of vertices, of triangles, and 1 where parts follow (uint32 each); vertices (float32 x 3);
+triangles (uint32 x 3); for each triangle the index of its part (uint32). All little-endian.
+"""
+
+from __future__ import annotations
+
+import os
+import re
+import struct
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from noble_clay.core.mesh import Mesh
+
+BUDGET = 1_000_000_000
+_KEY = re.compile(r"[0-9a-f]{64}")
+
+
+class MeshFiles:
+    """Written by solvers, read by the web process; a lost file is made again from its piece."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        folder.mkdir(parents=True, exist_ok=True)
+
+    def path(self, key: str) -> Path | None:
+        """Where a key's mesh lies, None when it is no key or not there."""
+        found = self._path(key) if _KEY.fullmatch(key) else None
+        return found if found and found.exists() else None
+
+    def _path(self, key: str) -> Path:
+        return self.folder / key[:2] / f"{key}.mesh"
+
+    def has(self, key: str) -> bool:
+        path = self._path(key)
+        if not path.exists():
+            return False
+        os.utime(path)
+        return True
+
+    def write(self, key: str, mesh: Mesh, part_of: NDArray[np.int64] | None = None) -> None:
+        """Write whole or not at all."""
+        path = self._path(key)
+        path.parent.mkdir(exist_ok=True)
+        partial = path.with_suffix(f".{os.getpid()}")
+        with partial.open("wb") as file:
+            file.write(b"NCM1" + struct.pack("<III", len(mesh.vertices), len(mesh.triangles), part_of is not None))
+            file.write(mesh.vertices.astype("<f4").tobytes())
+            file.write(mesh.triangles.astype("<u4").tobytes())
+            if part_of is not None:
+                file.write(part_of.astype("<u4").tobytes())
+        partial.replace(path)
+
+    def prune(self, budget: int = BUDGET) -> None:
+        """Delete the files used longest ago until the rest is within the budget."""
+        files = [(p.stat().st_mtime, p.stat().st_size, p) for p in self.folder.glob("*/*")]
+        held = sum(size for _, size, _ in files)
+        for _, size, path in sorted(files, key=lambda f: f[0]):
+            if held <= budget:
+                break
+            path.unlink(missing_ok=True)
+            held -= size

@@ -1,0 +1,90 @@
+"""The solvers as the web process sees them: one a core, a piece always to the same one, a dead one replaced."""
+
+from __future__ import annotations
+
+import multiprocessing
+import os
+import threading
+import zlib
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Any
+
+from noble_clay.core.errors import ClayError, PieceError
+from noble_clay.jobs.solver import run
+
+PATIENCE = 60.0
+"""Seconds that a piece may take before it is given up."""
+
+
+class SolverFailed(ClayError):
+    """A solver died or took too long, twice."""
+
+
+class _Seat:
+    """One solver process and the lock that lets in one question at a time."""
+
+    def __init__(self, mesh_folder: Path) -> None:
+        self.mesh_folder = mesh_folder
+        self.lock = threading.Lock()
+        self.start()
+
+    def start(self) -> None:
+        context = multiprocessing.get_context("spawn")
+        self.pipe, theirs = context.Pipe()
+        self.process = context.Process(target=run, args=(theirs, str(self.mesh_folder)), daemon=True)
+        self.process.start()
+        theirs.close()
+
+    def replace(self) -> None:
+        self.process.kill()
+        self.process.join()
+        self.pipe.close()
+        self.start()
+
+    def ask(self, method: str, arguments: tuple[Any, ...], patience: float) -> tuple[str, Any]:
+        pipe: Connection = self.pipe
+        pipe.send((method, arguments))
+        if not pipe.poll(patience):
+            raise TimeoutError
+        answer: tuple[str, Any] = pipe.recv()
+        return answer
+
+
+class Pool:
+    """Solvers; `ask` blocks, so it is called from threads."""
+
+    def __init__(self, mesh_folder: Path, size: int | None = None) -> None:
+        count = size or max(1, min(8, os.cpu_count() or 1))
+        self._seats = [_Seat(mesh_folder) for _ in range(count)]
+
+    def ask(self, piece_id: str, method: str, *arguments: Any, patience: float = PATIENCE) -> Any:
+        """What the piece's solver answers. Raises PieceError for a refusal, SolverFailed when there is no answer.
+
+        A solver that dies is replaced and asked once more; one that takes longer than `patience` seconds is replaced.
+        """
+        seat = self._seats[zlib.crc32(piece_id.encode()) % len(self._seats)]
+        with seat.lock:
+            for _ in range(2):
+                try:
+                    kind, value = seat.ask(method, arguments, patience)
+                except TimeoutError:
+                    seat.replace()
+                    raise SolverFailed(
+                        f"this takes longer than {patience:.0f} seconds; take fewer parts, copies or sides"
+                    ) from None
+                except (EOFError, OSError):
+                    seat.replace()
+                    continue
+                if kind == "refused":
+                    raise PieceError(value)
+                return value
+        raise SolverFailed("the solver stopped twice over this piece; undo the last step and try again")
+
+    def pids(self) -> list[int]:
+        return [s.process.pid or 0 for s in self._seats]
+
+    def close(self) -> None:
+        for seat in self._seats:
+            seat.process.kill()
+            seat.process.join()

@@ -1,0 +1,190 @@
+"""A solver: one process that evaluates pieces, its caches warm, and answers over a pipe.
+
+The kernel holds the interpreter's lock while it works, so nothing is computed in the web process.
+"""
+
+from __future__ import annotations
+
+import resource
+import signal
+import time
+from collections.abc import Callable
+from dataclasses import asdict
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Any
+
+from noble_clay.core.errors import ClayError, PieceError, Problem
+from noble_clay.core.formats.write import piece_bytes
+from noble_clay.core.measure.beside import free_spot
+from noble_clay.core.measure.joins import join_facts
+from noble_clay.core.measure.mendings import Loose, Needs, Touch, needs
+from noble_clay.core.piece.models import Op, Part, Piece
+from noble_clay.core.piece.read import piece_from_values
+from noble_clay.core.piece.tree import find
+from noble_clay.core.primitives.registry import PRIMITIVES
+from noble_clay.core.solid.evaluate import Evaluator, Result, own_mesh
+from noble_clay.core.solid.view import boxes_on_wheel, part_views
+from noble_clay.jobs.mesh_files import MeshFiles
+from noble_clay.store.assets import stored_assets
+from noble_clay.store.database import open_database, sessions
+
+MEMORY_BYTES = 12_000_000_000
+CACHE_BYTES = 400_000_000
+
+
+class Solver:
+    """What a solver can be asked. Every method takes and returns plain values."""
+
+    def __init__(self, mesh_folder: Path) -> None:
+        self.assets = stored_assets(sessions(open_database()))
+        self.evaluator = Evaluator(CACHE_BYTES, self.assets)
+        self.files = MeshFiles(mesh_folder)
+
+    def show(self, document: dict[str, Any]) -> dict[str, Any]:
+        """What the view needs of a piece: mesh keys, placements, sizes and soundness."""
+        started = time.perf_counter()
+        piece = piece_from_values(document)
+        result = self.evaluator.evaluate(piece)
+        mesh, part_of = result.mesh, result.part_of
+        kernel = time.perf_counter() - started
+        if not self.files.has(result.key):
+            self.files.write(result.key, mesh, part_of)
+        views = part_views(piece, self.evaluator, lambda p: own_mesh(p, self.assets), self._keep_mesh)
+        return {
+            "result": {"key": result.key, "triangles": len(mesh.triangles), "parts": list(result.part_ids)},
+            "parts": [
+                {
+                    "id": v.id,
+                    "key": v.key,
+                    "matrices": v.matrices.reshape(-1, 12).tolist(),
+                    "own": _plain(v.own),
+                    "size": _plain(v.size),
+                    "box": _plain(v.box),
+                }
+                for v in views
+            ],
+            "soundness": soundness(result),
+            "seconds": {"evaluate": kernel, "all": time.perf_counter() - started},
+        }
+
+    def _keep_mesh(self, key: str, mesh: Any) -> None:
+        if not self.files.has(key):
+            self.files.write(key, mesh)
+
+    def export(self, document: dict[str, Any], file_format: str) -> bytes:
+        """The piece as a file. Raises PieceError when nothing is left of it."""
+        piece = piece_from_values(document)
+        result = self.evaluator.evaluate(piece)
+        if result.solid.empty:
+            raise PieceError(Problem("nothing is left of this piece, so there is nothing to export"))
+        return piece_bytes(piece, result, file_format)
+
+    def spot_beside(self, document: dict[str, Any], primitive: dict[str, Any]) -> tuple[float, float]:
+        """Where on the wheel a new primitive is free of all others."""
+        piece = piece_from_values(document)
+        views = part_views(piece, self.evaluator, lambda p: own_mesh(p, self.assets), lambda key, mesh: None)
+        bounds = PRIMITIVES[primitive["kind"]].model_validate(primitive).mesh().bounds
+        assert bounds is not None
+        return free_spot(bounds[1] - bounds[0], boxes_on_wheel(views))
+
+    def facts(self, document: dict[str, Any], ids: list[str], op: Op | None) -> list[dict[str, Any]]:
+        """What joining parts of one list, in this order, does; with op None, what they do as they stand."""
+        piece = piece_from_values(document)
+        lines: list[Part] = []
+        for number, part_id in enumerate(ids):
+            part = find(piece, part_id).part
+            lines.append(part if op is None else part.model_copy(update={"op": "union" if number == 0 else op}))
+        return [asdict(f) for f in join_facts(tuple(lines), self.evaluator)]
+
+    def needs(self, document: dict[str, Any]) -> dict[str, Any]:
+        """What the Mend stage lists of a piece, each with the movement that would mend it."""
+        piece = piece_from_values(document)
+        result = self.evaluator.evaluate(piece)
+        found: Needs = needs(piece, result, self.evaluator)
+        for body in found.loose:
+            self.files.write(_loose_key(result, body), body.triangles)
+        return {
+            "soundness": soundness(result),
+            "loose": [_loose(body, _loose_key(result, body)) for body in found.loose],
+            "touches": [_touch(touch) for touch in found.touches],
+            "all_compared": found.all_compared,
+        }
+
+
+def soundness(result: Result) -> dict[str, Any]:
+    """What is told of a piece with every answer."""
+    inspection = result.inspection
+    return {
+        **inspection.values(),
+        "sound": inspection.sound and not result.left_out,
+        "left_out": [{"part": part, "why": why} for part, why in result.left_out.items()],
+    }
+
+
+def _plain(array: Any) -> Any:
+    return None if array is None else array.tolist()
+
+
+def _loose_key(result: Result, body: Loose) -> str:
+    return f"{result.key[:56]}{body.number:08x}"
+
+
+def _loose(body: Loose, key: str) -> dict[str, Any]:
+    return {
+        "key": key,
+        "volume_mm3": body.volume,
+        "crumb": body.crumb,
+        "parts": list(body.parts),
+        "middle": body.middle.tolist(),
+        "gap": body.gap,
+        "part": body.part,
+        "other": body.other,
+        "sink": _plain(body.sink),
+    }
+
+
+def _touch(touch: Touch) -> dict[str, Any]:
+    return {
+        "part": touch.part,
+        "other": touch.other,
+        "along": touch.meets.along,
+        "gap": touch.meets.gap,
+        "depth": touch.meets.depth,
+        "at": touch.at.tolist(),
+        "sink": touch.sink.tolist(),
+    }
+
+
+def run(pipe: Connection, mesh_folder: str) -> None:
+    """The solver process: answer requests (method, arguments) until the pipe closes."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
+    solver = Solver(Path(mesh_folder))
+    _warm(solver)
+    while True:
+        try:
+            method, arguments = pipe.recv()
+        except EOFError:
+            return
+        pipe.send(_answer(getattr(solver, method), arguments))
+
+
+def _answer(method: Callable[..., Any], arguments: tuple[Any, ...]) -> tuple[str, Any]:
+    try:
+        return "done", method(*arguments)
+    except PieceError as error:
+        return "refused", error.problems
+    except ClayError as error:
+        return "refused", [Problem(str(error))]
+    except MemoryError:
+        return "refused", [Problem("this piece needs more memory than there is; take fewer sides or copies")]
+
+
+def _warm(solver: Solver) -> None:
+    """Pay the first call's costs before anyone waits for it."""
+    ball = {"kind": "sphere", "radius": 5, "facets": 16}
+    parts = [{"id": f"p{i}", "primitive": ball, "place": {"position": [i * 4, 0, 0]}} for i in range(2)]
+    piece = Piece.model_validate({"format": "noble-clay-piece", "version": 1, "name": "warm", "parts": parts})
+    join_facts(piece.parts, solver.evaluator)
+    solver.evaluator.evaluate(piece).inspection  # noqa: B018

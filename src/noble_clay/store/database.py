@@ -1,0 +1,47 @@
+"""The connection to PostgreSQL, and bringing its tables up to date."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Engine, create_engine
+from sqlalchemy.orm import Session, sessionmaker
+
+VARIABLE = "NOBLE_CLAY_DATABASE"
+Sessions = sessionmaker[Session]
+
+
+def database_url() -> str:
+    """From the environment. Raises RuntimeError when it is not set."""
+    url = os.environ.get(VARIABLE)
+    if not url:
+        raise RuntimeError(f"{VARIABLE} is not set; ./start sets it, or give it a postgresql:// address")
+    return url.replace("postgresql://", "postgresql+psycopg://", 1)
+
+
+def open_database() -> Engine:
+    """An engine that gives up quickly and notices connections that have died."""
+    return create_engine(
+        database_url(),
+        pool_pre_ping=True,
+        pool_size=5,
+        max_overflow=20,
+        pool_timeout=5,
+        connect_args={"connect_timeout": 3},
+    )
+
+
+def sessions(engine: Engine) -> Sessions:
+    return sessionmaker(engine, expire_on_commit=False)
+
+
+def migrate(engine: Engine) -> None:
+    """Bring the tables to the newest form."""
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")

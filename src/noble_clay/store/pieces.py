@@ -1,0 +1,199 @@
+"""Pieces and their edits: every change of a piece is one transaction, and one revision."""
+
+from __future__ import annotations
+
+import secrets
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import delete, func, select, update
+from sqlalchemy.orm import Session
+
+from noble_clay.core.errors import ClayError, PieceError, Problem
+from noble_clay.core.piece.edits import AnyEdit, apply, edit_from_values
+from noble_clay.core.piece.models import Piece
+from noble_clay.core.piece.read import piece_from_values
+from noble_clay.store.tables import EditRow, PieceRow
+
+
+class NoSuchPiece(ClayError):
+    """There is no piece of that id, or it lies in the bin."""
+
+
+class StaleRevision(ClayError):
+    """The piece has changed since, and the edit no longer makes sense on what it is now."""
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A piece as the store has it. undo and redo: what they would take back or do again, in words, or None."""
+
+    id: str
+    piece: Piece
+    revision: int
+    undo: str | None
+    redo: str | None
+    demo: bool
+    changed_at: datetime
+    chosen: tuple[str, ...] = ()
+
+
+def create_piece(session: Session, piece: Piece, demo: bool = False) -> Kept:
+    """Keep a new piece."""
+    row = PieceRow(id=secrets.token_hex(8), name=piece.name, document=piece.dump(), revision=0, position=0, demo=demo)
+    session.add(row)
+    session.flush()
+    session.refresh(row)
+    return _kept(session, row)
+
+
+def load_piece(session: Session, piece_id: str) -> Kept:
+    """Raises NoSuchPiece."""
+    return _kept(session, _row(session, piece_id))
+
+
+def apply_edit(session: Session, piece_id: str, base: int, request_id: str, edit: AnyEdit) -> Kept:
+    """Apply an edit that was made on revision `base`.
+
+    A request that was accepted before is answered again and not done twice. On a stale base the edit is tried on the
+    piece as it is now. Raises StaleRevision where it makes no sense there, PieceError where it never would.
+    """
+    row = _row(session, piece_id, lock=True)
+    before = session.scalar(select(EditRow).where(EditRow.piece_id == piece_id, EditRow.request_id == request_id))
+    if before is not None:
+        return _kept(session, row, tuple(before.chosen))
+    piece = piece_from_values(row.document)
+    try:
+        outcome = apply(piece, edit)
+    except PieceError as error:
+        if base != row.revision:
+            raise StaleRevision(f"the piece has changed since: {error}") from error
+        raise
+    row.revision += 1
+    row.position += 1
+    overtaken = EditRow.piece_id == piece_id, EditRow.live, EditRow.number >= row.position
+    session.execute(update(EditRow).where(*overtaken).values(live=False))
+    session.add(
+        EditRow(
+            piece_id=piece_id,
+            number=row.position,
+            revision=row.revision,
+            request_id=request_id,
+            edit=edit.model_dump(mode="json", exclude_unset=True),
+            inverse=outcome.inverse.model_dump(mode="json", exclude_defaults=True),
+            said=edit.said(piece),
+            chosen=list(outcome.chosen),
+            live=True,
+        )
+    )
+    _keep_document(row, outcome.piece)
+    session.flush()
+    return _kept(session, row, outcome.chosen)
+
+
+def undo(session: Session, piece_id: str, base: int) -> Kept:
+    """Take the last applied edit back. Raises StaleRevision when the piece is not at `base` any more."""
+    return _step(session, piece_id, base, back=True)
+
+
+def redo(session: Session, piece_id: str, base: int) -> Kept:
+    """Do the last undone edit again. Raises StaleRevision when the piece is not at `base` any more."""
+    return _step(session, piece_id, base, back=False)
+
+
+def _step(session: Session, piece_id: str, base: int, back: bool) -> Kept:
+    row = _row(session, piece_id, lock=True)
+    if row.revision != base:
+        raise StaleRevision("the piece has changed since; look at it and try again")
+    edit = _edit_at(session, row, row.position if back else row.position + 1)
+    if edit is None:
+        raise PieceError(Problem("there is nothing to undo" if back else "there is nothing to redo"))
+    values = edit.inverse if back else edit.edit
+    outcome = apply(piece_from_values(row.document), edit_from_values(values))
+    row.revision += 1
+    row.position += -1 if back else 1
+    _keep_document(row, outcome.piece)
+    session.flush()
+    return _kept(session, row, outcome.chosen)
+
+
+def list_pieces(session: Session, binned: bool) -> list[PieceRow]:
+    """The pieces in the room or in the bin, the last changed first."""
+    there = PieceRow.binned_at.is_not(None) if binned else PieceRow.binned_at.is_(None)
+    return list(session.scalars(select(PieceRow).where(there).order_by(PieceRow.changed_at.desc(), PieceRow.id)))
+
+
+def bin_piece(session: Session, piece_id: str) -> None:
+    _row(session, piece_id).binned_at = func.now()
+
+
+def unbin_piece(session: Session, piece_id: str) -> None:
+    row = session.get(PieceRow, piece_id)
+    if row is None:
+        raise NoSuchPiece("this piece is not in the bin any more")
+    row.binned_at = None
+
+
+def empty_bin(session: Session) -> int:
+    """Delete what lies in the bin for good; returns how many pieces that were."""
+    return int(session.execute(delete(PieceRow).where(PieceRow.binned_at.is_not(None))).rowcount)
+
+
+def keep_thumbnail(session: Session, piece_id: str, revision: int, png: bytes) -> None:
+    """Keep a picture of a revision, unless a newer one is there."""
+    row = _row(session, piece_id)
+    if row.thumbnail_revision is None or revision >= row.thumbnail_revision:
+        row.thumbnail, row.thumbnail_revision = png, revision
+
+
+def thumbnail(session: Session, piece_id: str) -> bytes | None:
+    return session.scalar(select(PieceRow.thumbnail).where(PieceRow.id == piece_id))
+
+
+def keep_soundness(session: Session, piece_id: str, revision: int, values: dict[str, Any]) -> None:
+    """Keep what a revision measures, for the cards; a newer one stays."""
+    newer = (PieceRow.soundness_revision.is_(None)) | (PieceRow.soundness_revision < revision)
+    session.execute(
+        update(PieceRow).where(PieceRow.id == piece_id, newer).values(soundness=values, soundness_revision=revision)
+    )
+
+
+def has_demo(session: Session) -> bool:
+    return session.scalar(select(func.count()).where(PieceRow.demo)) != 0
+
+
+def _row(session: Session, piece_id: str, lock: bool = False) -> PieceRow:
+    row = session.get(PieceRow, piece_id, with_for_update=lock)
+    if row is None or row.binned_at is not None:
+        raise NoSuchPiece("this piece is not here; it may lie in the bin")
+    return row
+
+
+def _keep_document(row: PieceRow, piece: Piece) -> None:
+    row.document, row.name, row.changed_at = piece.dump(), piece.name, func.now()
+
+
+def _edit_at(session: Session, row: PieceRow, number: int) -> EditRow | None:
+    return session.scalar(select(EditRow).where(EditRow.piece_id == row.id, EditRow.live, EditRow.number == number))
+
+
+def _kept(session: Session, row: PieceRow, chosen: tuple[str, ...] = ()) -> Kept:
+    numbers = (row.position, row.position + 1)
+    near = session.execute(
+        select(EditRow.number, EditRow.said).where(
+            EditRow.piece_id == row.id, EditRow.live, EditRow.number.in_(numbers)
+        )
+    )
+    said = {int(number): str(words) for number, words in near}
+    session.refresh(row, ["changed_at"])
+    return Kept(
+        id=row.id,
+        piece=piece_from_values(row.document),
+        revision=row.revision,
+        undo=said.get(row.position),
+        redo=said.get(row.position + 1),
+        demo=row.demo,
+        changed_at=row.changed_at,
+        chosen=chosen,
+    )

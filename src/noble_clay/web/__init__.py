@@ -1,0 +1,1 @@
+"""The web application: one router a resource, and what keeps strangers out."""

@@ -1,0 +1,220 @@
+"""What the server answers, as models: the TypeScript client is generated from them."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field
+
+from noble_clay.core.piece.models import Piece
+
+Triple = tuple[float, float, float]
+
+
+class ProblemAnswer(BaseModel):
+    """One thing that is wrong."""
+
+    message: str
+    part: str | None = None
+    field: str | None = None
+    value: Any = None
+
+
+class Refusal(BaseModel):
+    """Why a request was not carried out."""
+
+    message: str
+    problems: list[ProblemAnswer] = []
+
+
+class FindingAnswer(BaseModel):
+    kind: str
+    count: int
+
+
+class LeftOut(BaseModel):
+    """A part that could not count in the result."""
+
+    part: str
+    why: str
+
+
+class Soundness(BaseModel):
+    """What is told of every revision. sound: one closed manifold body, nothing wrong."""
+
+    sound: bool
+    manifold: bool
+    bodies: int
+    voids: int
+    genus: int
+    triangles: int
+    vertices: int
+    volume_mm3: float
+    area_mm2: float
+    bounds: tuple[Triple, Triple] | None
+    findings: list[FindingAnswer]
+    left_out: list[LeftOut]
+
+
+class ResultView(BaseModel):
+    """The joined skin. parts: what the part index of every triangle means."""
+
+    key: str
+    triangles: int
+    parts: list[str]
+
+
+class PartView(BaseModel):
+    """One part. matrices: rows of 3 x 4, one a copy. own: bounds before scaling; size after it; box: on the wheel."""
+
+    id: str
+    key: str | None
+    matrices: list[list[float]]
+    own: tuple[Triple, Triple] | None
+    size: Triple | None
+    box: tuple[Triple, Triple] | None
+
+
+class Scene(BaseModel):
+    """What is to be shown of a revision."""
+
+    result: ResultView
+    parts: list[PartView]
+    soundness: Soundness
+    seconds: dict[str, float]
+
+
+class PieceState(BaseModel):
+    """A piece at one revision. undo, redo: what they would do, in words. problem: why there is no scene."""
+
+    id: str
+    revision: int
+    piece: Piece
+    undo: str | None
+    redo: str | None
+    demo: bool
+    changed_at: datetime
+    chosen: list[str]
+    scene: Scene | None
+    problem: Refusal | None = None
+    server_seconds: dict[str, float] = Field(default_factory=dict)
+
+
+class PieceCard(BaseModel):
+    """A piece on the first page."""
+
+    id: str
+    name: str
+    revision: int
+    demo: bool
+    changed_at: datetime
+    binned_at: datetime | None
+    parts: int
+    thumbnail_revision: int | None
+    soundness: Soundness | None
+
+
+class LooseBody(BaseModel):
+    """A body beside the largest. key: of its mesh. sink: mm to move `part` so that it overlaps `other`."""
+
+    key: str
+    volume_mm3: float
+    crumb: bool
+    parts: list[str]
+    middle: Triple
+    gap: float
+    part: str | None
+    other: str | None
+    sink: Triple | None
+
+
+class Touching(BaseModel):
+    """Two parts in contact only, with the movement of `part` that sinks it into `other`."""
+
+    part: str
+    other: str
+    along: Literal["face", "edge", "corner"]
+    gap: float
+    depth: float
+    at: Triple
+    sink: Triple
+
+
+class NeedsAnswer(BaseModel):
+    """What the Mend stage lists."""
+
+    revision: int
+    soundness: Soundness
+    loose: list[LooseBody]
+    touches: list[Touching]
+    all_compared: bool
+
+
+class ContactAnswer(BaseModel):
+    relation: Literal["apart", "touching", "overlapping", "inside", "swallows"]
+    gap: float
+    depth: float
+    shared: float
+    along: Literal["face", "edge", "corner"] | None
+    direction: Triple | None
+    at: Triple | None
+
+
+class StepFactsAnswer(BaseModel):
+    """What one line of a join did."""
+
+    part: str
+    op: Literal["union", "difference", "intersection"]
+    volume_before: float
+    volume_after: float
+    bodies_before: int
+    bodies_after: int
+    meets: ContactAnswer | None
+    through: bool
+    emptied: bool
+
+
+class StepDone(BaseModel):
+    step: str
+    count: int
+
+
+class BroughtInAnswer(BaseModel):
+    """A mesh that has become a part, and what mending did to it."""
+
+    state: PieceState
+    part: str
+    sound: bool
+    steps: list[StepDone]
+    findings_before: list[FindingAnswer]
+    findings_after: list[FindingAnswer]
+    deviation_mm: float | None
+
+
+class FieldAnswer(BaseModel):
+    """A field of a primitive, as the card shows it. kind: a length, a point of three, a whole number, an edge, …"""
+
+    name: str
+    title: str
+    description: str
+    kind: Literal["number", "size", "whole", "edge"]
+    unit: str
+    least: float | None
+    most: float | None
+    default: Any = None
+
+
+class PrimitiveAnswer(BaseModel):
+    """A primitive of the tray."""
+
+    kind: str
+    label: str
+    family: str
+    summary: str
+    sample: dict[str, Any]
+    fields: list[FieldAnswer]
+
+
+class Amount(BaseModel):
+    value: float

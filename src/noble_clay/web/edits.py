@@ -1,0 +1,108 @@
+"""Edits of a piece, undo and redo."""
+
+from __future__ import annotations
+
+import time
+from typing import Annotated
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from noble_clay.core.fields import Coordinate
+from noble_clay.core.piece.edits import AddParts, AnyEdit
+from noble_clay.core.piece.models import Op, Part, Place
+from noble_clay.core.primitives.registry import AnyPrimitive
+from noble_clay.store import pieces as store
+from noble_clay.web.answers import PieceState, StepFactsAnswer
+from noble_clay.web.pieces import PieceId
+from noble_clay.web.state import AWorkshop, Workshop, state_of
+
+router = APIRouter(prefix="/api/pieces/{piece_id}", tags=["edits"])
+RequestId = Annotated[str, Field(pattern=r"^[A-Za-z0-9-]{8,64}$")]
+
+
+class EditRequest(BaseModel):
+    """An edit made on revision `base_revision`. A request sent twice under one id is done once."""
+
+    base_revision: int
+    request_id: RequestId
+    edit: AnyEdit
+
+
+class PutDownRequest(BaseModel):
+    """A new primitive at a spot of the wheel, or beside what is there."""
+
+    base_revision: int
+    request_id: RequestId
+    primitive: AnyPrimitive
+    at: tuple[Coordinate, Coordinate] | None = None
+
+
+class StepRequest(BaseModel):
+    base_revision: int
+
+
+class FactsRequest(BaseModel):
+    """Parts of one list, the body first, and how the others would enter; without op, as they stand."""
+
+    ids: Annotated[list[str], Field(min_length=2, max_length=200)]
+    op: Op | None = None
+
+
+@router.post("/edits")
+def post_edit(shop: AWorkshop, piece_id: PieceId, request: EditRequest) -> PieceState:
+    """Apply an edit. From the moment of the answer it is kept."""
+    return _applied(shop, piece_id, request.base_revision, request.request_id, request.edit)
+
+
+@router.post("/put-down")
+def put_down(shop: AWorkshop, piece_id: PieceId, request: PutDownRequest) -> PieceState:
+    """Put a new primitive down with its foot on the wheel, never inside another part."""
+    bounds = request.primitive.mesh().bounds
+    assert bounds is not None
+    if request.at is None:
+        with shop.transaction() as session:
+            document = store.load_piece(session, piece_id).piece.dump()
+        x, y = shop.pool.ask(piece_id, "spot_beside", document, request.primitive.model_dump(mode="json"))
+    else:
+        x, y = request.at
+    part = Part(
+        id=request.primitive.kind,
+        name=type(request.primitive).label,
+        primitive=request.primitive,
+        place=Place(position=(x, y, -float(bounds[0, 2]))),
+    )
+    edit = AddParts(kind="add_parts", parts=(part,))
+    return _applied(shop, piece_id, request.base_revision, request.request_id, edit)
+
+
+def _applied(shop: Workshop, piece_id: str, base: int, request_id: str, edit: AnyEdit) -> PieceState:
+    started = time.perf_counter()
+    with shop.transaction() as session:
+        kept = store.apply_edit(session, piece_id, base, request_id, edit)
+    return state_of(shop, kept, started)
+
+
+@router.post("/undo")
+def undo(shop: AWorkshop, piece_id: PieceId, request: StepRequest) -> PieceState:
+    """Take the last edit back."""
+    with shop.transaction() as session:
+        kept = store.undo(session, piece_id, request.base_revision)
+    return state_of(shop, kept)
+
+
+@router.post("/redo")
+def redo(shop: AWorkshop, piece_id: PieceId, request: StepRequest) -> PieceState:
+    """Do the last undone edit again."""
+    with shop.transaction() as session:
+        kept = store.redo(session, piece_id, request.base_revision)
+    return state_of(shop, kept)
+
+
+@router.post("/facts")
+def facts(shop: AWorkshop, piece_id: PieceId, request: FactsRequest) -> list[StepFactsAnswer]:
+    """What joining these parts does, or would do: volumes, bodies, and how each tool meets the body."""
+    with shop.transaction() as session:
+        document = store.load_piece(session, piece_id).piece.dump()
+    found = shop.pool.ask(piece_id, "facts", document, request.ids, request.op)
+    return [StepFactsAnswer.model_validate(f) for f in found]

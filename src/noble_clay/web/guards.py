@@ -1,0 +1,115 @@
+"""What keeps strangers out: only our own host and origin, bounded requests, a strict Content-Security-Policy."""
+
+from __future__ import annotations
+
+from urllib.parse import urlsplit
+
+from starlette.datastructures import Headers
+from starlette.responses import JSONResponse
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
+MB = 1_000_000
+LIMITS = {"/bring-in": 110 * MB, "/pieces/open": 60 * MB, "/thumbnail": 1 * MB}
+"""Largest request body by the end of its path; any other: `LIMIT`."""
+LIMIT = 20 * MB
+
+POLICY = "; ".join(
+    [
+        "default-src 'none'",
+        "script-src 'self'",
+        "style-src 'self'",
+        "img-src 'self' data: blob:",
+        "font-src 'self'",
+        "connect-src 'self'",
+        "manifest-src 'self'",
+        "base-uri 'none'",
+        "form-action 'none'",
+        "frame-ancestors 'none'",
+    ]
+)
+HEADERS = [
+    (b"content-security-policy", POLICY.encode()),
+    (b"x-content-type-options", b"nosniff"),
+    (b"referrer-policy", b"no-referrer"),
+    (b"cross-origin-opener-policy", b"same-origin"),
+    (b"cross-origin-resource-policy", b"same-origin"),
+]
+
+
+class Guards:
+    """ASGI middleware that refuses foreign hosts, foreign origins and bodies beyond the limits."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        headers = Headers(scope=scope)
+        refusal = _refusal(headers) or _too_large(scope, headers)
+        if refusal is not None:
+            await refusal(scope, receive, _with_headers(send))
+            return
+        await self.app(scope, _bounded(receive, _limit(scope["path"])), _with_headers(send))
+
+
+def host_is_ours(host: str) -> bool:
+    """Whether a Host header (name and maybe port) is a loopback name."""
+    return urlsplit(f"//{host}").netloc != "" and host.rsplit(":", 1)[0] in LOOPBACK or host in LOOPBACK
+
+
+def _refusal(headers: Headers) -> JSONResponse | None:
+    host = headers.get("host", "")
+    if not host_is_ours(host):
+        return _answer(403, "this address is not ours: open the page at 127.0.0.1")
+    origin = headers.get("origin")
+    if origin is not None and origin != f"http://{host}":
+        return _answer(403, "this request comes from another page and is refused")
+    if headers.get("sec-fetch-site") == "cross-site":
+        return _answer(403, "this request comes from another site and is refused")
+    return None
+
+
+def _limit(path: str) -> int:
+    return next((size for end, size in LIMITS.items() if path.endswith(end)), LIMIT)
+
+
+def _too_large(scope: Scope, headers: Headers) -> JSONResponse | None:
+    limit = _limit(scope["path"])
+    declared = headers.get("content-length", "0")
+    if not declared.isdigit() or int(declared) > limit:
+        return _answer(413, f"this is larger than the {limit // MB} MB that are accepted here")
+    return None
+
+
+def _answer(status: int, message: str) -> JSONResponse:
+    return JSONResponse({"message": message, "problems": []}, status, headers={"connection": "close"})
+
+
+class BodyTooLarge(Exception):
+    """A body without a declared length went beyond the limit."""
+
+
+def _bounded(receive: Receive, limit: int) -> Receive:
+    held = 0
+
+    async def bounded() -> Message:
+        nonlocal held
+        message = await receive()
+        held += len(message.get("body", b""))
+        if held > limit:
+            raise BodyTooLarge(f"this is larger than the {limit // MB} MB that are accepted here")
+        return message
+
+    return bounded
+
+
+def _with_headers(send: Send) -> Send:
+    async def with_headers(message: Message) -> None:
+        if message["type"] == "http.response.start":
+            message["headers"] = [*message.get("headers", []), *HEADERS]
+        await send(message)
+
+    return with_headers

@@ -1,0 +1,48 @@
+"""Running the application on this machine: tables up to date, the demo there, solvers started, then the web server."""
+
+from __future__ import annotations
+
+import ipaddress
+import os
+import socket
+import sys
+from pathlib import Path
+
+import uvicorn
+
+from noble_clay.demo.loader import demo_pieces
+from noble_clay.jobs.mesh_files import MeshFiles
+from noble_clay.jobs.pool import Pool
+from noble_clay.store.database import migrate, open_database, sessions
+from noble_clay.store.pieces import create_piece, has_demo
+from noble_clay.web.app import create_app
+from noble_clay.web.state import Workshop
+
+
+def serve(host: str, port: int) -> int:
+    """Serve until stopped; returns an exit status. Only loopback addresses are served."""
+    if host != "localhost" and not ipaddress.ip_address(host).is_loopback:
+        print(f"noble-clay: {host} is not a loopback address; this serves one machine only", file=sys.stderr)
+        return 2
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError:
+            print(f"noble-clay: port {port} is taken; choose another with --port", file=sys.stderr)
+            return 2
+    engine = open_database()
+    migrate(engine)
+    maker = sessions(engine)
+    with maker.begin() as session:
+        if not has_demo(session):
+            for piece in demo_pieces():
+                create_piece(session, piece, demo=True)
+    files = MeshFiles(Path(os.environ.get("NOBLE_CLAY_MESHES", ".data/meshes")))
+    files.prune()
+    pool = Pool(files.folder)
+    try:
+        uvicorn.run(create_app(Workshop(maker, pool, files)), host=host, port=port, log_level="warning")
+    finally:
+        pool.close()
+    return 0

@@ -1,0 +1,81 @@
+"""What every route needs: the store's sessions, the solvers, the mesh files; and a piece's state as an answer."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Annotated, Any
+
+from fastapi import Depends, Request
+from sqlalchemy.orm import Session
+
+from noble_clay.core.errors import ClayError, PieceError
+from noble_clay.jobs.mesh_files import MeshFiles
+from noble_clay.jobs.pool import Pool
+from noble_clay.store.database import Sessions
+from noble_clay.store.pieces import Kept, keep_soundness
+from noble_clay.web.answers import PieceState, ProblemAnswer, Refusal, Scene
+
+
+class Workshop:
+    """The parts of the application that outlive a request."""
+
+    def __init__(self, sessions: Sessions, pool: Pool, files: MeshFiles) -> None:
+        self.sessions = sessions
+        self.pool = pool
+        self.files = files
+
+    @contextmanager
+    def transaction(self) -> Iterator[Session]:
+        """One transaction: kept when the block ends, undone when it raises."""
+        with self.sessions.begin() as session:
+            yield session
+
+
+def workshop(request: Request) -> Workshop:
+    found: Workshop = request.app.state.workshop
+    return found
+
+
+AWorkshop = Annotated[Workshop, Depends(workshop)]
+
+
+def refusal_of(error: ClayError) -> Refusal:
+    problems = error.problems if isinstance(error, PieceError) else []
+    return Refusal(
+        message=str(error),
+        problems=[
+            ProblemAnswer(message=p.message, part=p.part, field=p.field, value=repr(p.value)[:80] if p.value else None)
+            for p in problems
+        ],
+    )
+
+
+def state_of(shop: Workshop, kept: Kept, since: float | None = None) -> PieceState:
+    """A kept piece with its scene. The piece is safe by now: what cannot be evaluated is told, not raised."""
+    stored = time.perf_counter()
+    scene, problem = None, None
+    document: dict[str, Any] = kept.piece.dump()
+    try:
+        scene = Scene.model_validate(shop.pool.ask(kept.id, "show", document))
+    except ClayError as error:
+        problem = refusal_of(error)
+    solved = time.perf_counter()
+    if scene is not None:
+        with shop.transaction() as session:
+            keep_soundness(session, kept.id, kept.revision, scene.soundness.model_dump(mode="json"))
+    seconds = {"store": stored - since if since else 0.0, "solver": solved - stored}
+    return PieceState(
+        id=kept.id,
+        revision=kept.revision,
+        piece=kept.piece,
+        undo=kept.undo,
+        redo=kept.redo,
+        demo=kept.demo,
+        changed_at=kept.changed_at,
+        chosen=list(kept.chosen),
+        scene=scene,
+        problem=problem,
+        server_seconds=seconds,
+    )

@@ -1,0 +1,64 @@
+"""./test: linters and types, then pytest with real PostgreSQL and real Chromium."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import time
+
+from tools.cluster import Cluster
+from tools.frontend import FRONTEND, NODE_BIN, ensure_built, ensure_packages, node_environment
+from tools.machine import ROOT, ended_well, install_debian, say
+
+BIN = ROOT / ".venv" / "bin"
+
+
+def main() -> int:
+    folders = [a for a in sys.argv[1:] if not a.startswith("-") and (ROOT / "tests" / a.split("::")[0]).exists()]
+    others = [a for a in sys.argv[1:] if a not in folders]
+    ensure_packages()
+    ensure_built()
+    if shutil.which("chromium") is None or shutil.which("chromedriver") is None:
+        install_debian(["chromium", "chromium-driver"], "Chromium and its driver")
+    failed = [] if folders else check()
+    cluster = Cluster("test-postgres")
+    try:
+        cluster.start()
+        environment = {**os.environ, "NOBLE_CLAY_DATABASE": cluster.url}
+        wanted = [f"tests/{f}" for f in folders] or ["tests"]
+        status = subprocess.run([str(BIN / "pytest"), *others, *wanted], cwd=ROOT, env=environment, check=False)
+    finally:
+        if hasattr(cluster, "bin"):
+            cluster.stop()
+        cluster.remove()
+    if failed:
+        say(f"Failed: {', '.join(failed)}")
+    return status.returncode or (1 if failed else 0)
+
+
+def check() -> list[str]:
+    """Run every checker; returns the names of those that found something."""
+    node = str(NODE_BIN / "node")
+    checks = {
+        "ruff": ([str(BIN / "ruff"), "check", "src", "tests", "bench", "tools"], ROOT),
+        "ruff format": ([str(BIN / "ruff"), "format", "--check", "src", "tests", "bench", "tools"], ROOT),
+        "mypy": ([str(BIN / "mypy")], ROOT),
+        "import-linter": ([str(BIN / "lint-imports")], ROOT),
+        "biome": ([node, "node_modules/@biomejs/biome/bin/biome", "check", "src"], FRONTEND),
+        "tsc": ([node, "node_modules/typescript/bin/tsc", "--noEmit"], FRONTEND),
+    }
+    failed = []
+    for name, (command, folder) in checks.items():
+        started = time.monotonic()
+        done = subprocess.run(command, cwd=folder, env=node_environment(), capture_output=True, text=True, check=False)
+        say(f"{name}: {'well' if done.returncode == 0 else 'FAILED'} ({time.monotonic() - started:.1f} s)")
+        if done.returncode:
+            say(done.stdout + done.stderr)
+            failed.append(name)
+    return failed
+
+
+if __name__ == "__main__":
+    sys.exit(ended_well(main))
