@@ -1,6 +1,5 @@
-# Makes .venv from a lock file ($1), when it is not there or the lock has changed. Sourced by ./start and ./test.
+# Makes .venv from the lock file $lock, when it is not there or the lock has changed. Sourced by ./start and ./test.
 
-lock=$1
 python=${PYTHON:-python3}
 
 say() { printf '%s\n' "$*"; }

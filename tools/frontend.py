@@ -58,4 +58,5 @@ def _current(name: str, files: list[Path]) -> bool:
 
 
 def _mark(name: str, files: list[Path]) -> None:
+    DATA.mkdir(exist_ok=True)
     (DATA / f"frontend-{name}").write_text(_digest(files))

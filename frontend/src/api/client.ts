@@ -1,0 +1,64 @@
+/** The typed client of the server, and its refusals as errors. */
+import createClient from 'openapi-fetch';
+import type { components, paths } from './generated';
+
+export type PieceState = components['schemas']['PieceState'];
+export type PieceCard = components['schemas']['PieceCard'];
+export type Piece = components['schemas']['Piece'];
+export type Part = components['schemas']['Part'];
+export type Edit = components['schemas']['EditRequest']['edit'];
+export type PartFields = components['schemas']['PartFields'];
+export type Primitive = NonNullable<Part['primitive']>;
+export type Op = NonNullable<Part['op']>;
+export type Place = NonNullable<Part['place']>;
+export type Copies = NonNullable<Part['copies']>;
+export type Scene = components['schemas']['Scene'];
+export type PartView = components['schemas']['PartView'];
+export type Soundness = components['schemas']['Soundness'];
+export type StepFacts = components['schemas']['StepFactsAnswer'];
+export type Needs = components['schemas']['NeedsAnswer'];
+export type BroughtIn = components['schemas']['BroughtInAnswer'];
+export type PrimitiveInfo = components['schemas']['PrimitiveAnswer'];
+export type FieldInfo = components['schemas']['FieldAnswer'];
+type Refusal = components['schemas']['Refusal'];
+
+export const api = createClient<paths>({ baseUrl: '/' });
+
+/** The server said no, in words. */
+export class Refused extends Error {
+  constructor(
+    readonly status: number,
+    readonly refusal: Refusal,
+  ) {
+    super(refusal.message);
+  }
+}
+
+/** The server or its database does not answer just now. */
+export class Away extends Error {}
+
+type Answer = { data?: unknown; error?: unknown; response: Response };
+
+/** The data of an answer, as its model says (the client itself forgets how long fixed lists are); throws `Refused`, or `Away` when nobody answers. */
+export async function answered<T>(request: Promise<Answer>): Promise<T> {
+  let answer: Answer;
+  try {
+    answer = await request;
+  } catch {
+    throw new Away('The server does not answer. Your work is kept here and is sent when it is back.');
+  }
+  const { data, error, response } = answer;
+  if (response.ok) return data as T;
+  const refusal = asRefusal(error) ?? { message: `The server answered ${response.status}.`, problems: [] };
+  if (response.status >= 500) throw new Away(refusal.message);
+  throw new Refused(response.status, refusal);
+}
+
+function asRefusal(error: unknown): Refusal | undefined {
+  return typeof error === 'object' && error !== null && 'message' in error ? (error as Refusal) : undefined;
+}
+
+/** Sends a file as the raw body; openapi-fetch would turn it into JSON. */
+export function rawBody(data: Blob): { body: never; bodySerializer: () => Blob } {
+  return { body: undefined as never, bodySerializer: () => data };
+}

@@ -1,0 +1,106 @@
+/** Server data of pieces, by TanStack Query. */
+import { type QueryClient, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import {
+  answered,
+  api,
+  type Needs,
+  type PieceCard,
+  type PieceState,
+  type PrimitiveInfo,
+  rawBody,
+} from './client';
+
+export const pieceKey = (id: string) => ['piece', id] as const;
+const CARDS = 'cards';
+
+export function usePieceCards(binned: boolean) {
+  return useQuery({
+    queryKey: [CARDS, binned],
+    queryFn: () => answered<PieceCard[]>(api.GET('/api/pieces', { params: { query: { binned } } })),
+    retry: 20,
+    retryDelay: 1000,
+  });
+}
+
+export function usePiece(id: string) {
+  return useQuery({
+    queryKey: pieceKey(id),
+    queryFn: () =>
+      answered<PieceState>(api.GET('/api/pieces/{piece_id}', { params: { path: { piece_id: id } } })),
+    retry: (count, error) => error.name !== 'Refused' && count < 20,
+    retryDelay: 1000,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+export function usePrimitives() {
+  return useQuery({
+    queryKey: ['primitives'],
+    queryFn: () => answered<PrimitiveInfo[]>(api.GET('/api/primitives')),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+export function useNeeds(id: string, revision: number | undefined) {
+  return useQuery({
+    queryKey: ['needs', id, revision],
+    queryFn: () =>
+      answered<Needs>(api.GET('/api/pieces/{piece_id}/needs', { params: { path: { piece_id: id } } })),
+    enabled: revision !== undefined,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+/** Keeps an answer as the newest state of its piece, unless a newer one is there. */
+export function keepState(client: QueryClient, state: PieceState) {
+  client.setQueryData<PieceState>(pieceKey(state.id), (old) =>
+    old && old.revision > state.revision ? old : state,
+  );
+}
+
+/** What can be done with whole pieces; each refreshes the cards. */
+export function usePieceActions() {
+  const client = useQueryClient();
+  const onSuccess = () => client.invalidateQueries({ queryKey: [CARDS] });
+  const one = (id: string) => ({ params: { path: { piece_id: id } } });
+  return {
+    create: useMutation({
+      mutationFn: (name: string) => answered<PieceState>(api.POST('/api/pieces', { body: { name } })),
+      onSuccess,
+    }),
+    open: useMutation({
+      mutationFn: (file: Blob) => answered<PieceState>(api.POST('/api/pieces/open', rawBody(file))),
+      onSuccess,
+    }),
+    duplicate: useMutation({
+      mutationFn: (id: string) => answered<PieceState>(api.POST('/api/pieces/{piece_id}/duplicate', one(id))),
+      onSuccess,
+    }),
+    bin: useMutation({
+      mutationFn: (id: string) => answered<void>(api.DELETE('/api/pieces/{piece_id}', one(id))),
+      onSuccess,
+    }),
+    restore: useMutation({
+      mutationFn: (id: string) => answered<void>(api.POST('/api/pieces/{piece_id}/restore', one(id))),
+      onSuccess,
+    }),
+    emptyBin: useMutation({
+      mutationFn: () => answered<number>(api.POST('/api/pieces/bin/empty')),
+      onSuccess,
+    }),
+    rename: useMutation({
+      mutationFn: ({ id, revision, name }: { id: string; revision: number; name: string }) =>
+        answered<PieceState>(
+          api.POST('/api/pieces/{piece_id}/edits', {
+            ...one(id),
+            body: { base_revision: revision, request_id: newRequestId(), edit: { kind: 'set_piece', name } },
+          }),
+        ),
+      onSuccess,
+    }),
+  };
+}
+
+export function newRequestId(): string {
+  return crypto.randomUUID();
+}

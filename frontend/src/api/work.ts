@@ -1,0 +1,105 @@
+/**
+ * The maker's work on one piece as a queue: gestures are sent one after the other, each on the revision that the one
+ * before it made. When nobody answers, the gesture waits and is sent again under the same id, so it is done once.
+ */
+import type { QueryClient } from '@tanstack/react-query';
+import { create } from 'zustand';
+import { Away, answered, api, type Edit, type PieceState, type Primitive, Refused } from './client';
+import { keepState, newRequestId, pieceKey } from './pieces';
+
+const AGAIN_MS = 1200;
+
+type WorkState = {
+  /** Gestures not yet answered. */
+  waiting: number;
+  /** Why the server is not being reached, or null. */
+  away: string | null;
+  /** The last refusal, until the maker's next gesture. */
+  refusal: string | null;
+  dismiss: () => void;
+};
+
+export const useWork = create<WorkState>((set) => ({
+  waiting: 0,
+  away: null,
+  refusal: null,
+  dismiss: () => set({ refusal: null }),
+}));
+
+type Send = (base: number) => Promise<PieceState>;
+
+export class Work {
+  private tail: Promise<unknown> = Promise.resolve();
+
+  constructor(
+    private readonly client: QueryClient,
+    private readonly id: string,
+  ) {}
+
+  edit(edit: Edit): Promise<PieceState | null> {
+    const request_id = newRequestId();
+    return this.queue((base_revision) =>
+      answered<PieceState>(
+        api.POST('/api/pieces/{piece_id}/edits', { ...this.at, body: { base_revision, request_id, edit } }),
+      ),
+    );
+  }
+
+  putDown(primitive: Primitive, at: [number, number] | null): Promise<PieceState | null> {
+    const request_id = newRequestId();
+    return this.queue((base_revision) =>
+      answered<PieceState>(
+        api.POST('/api/pieces/{piece_id}/put-down', {
+          ...this.at,
+          body: { base_revision, request_id, primitive, at },
+        }),
+      ),
+    );
+  }
+
+  undo(): Promise<PieceState | null> {
+    return this.queue((base_revision) =>
+      answered<PieceState>(api.POST('/api/pieces/{piece_id}/undo', { ...this.at, body: { base_revision } })),
+    );
+  }
+
+  redo(): Promise<PieceState | null> {
+    return this.queue((base_revision) =>
+      answered<PieceState>(api.POST('/api/pieces/{piece_id}/redo', { ...this.at, body: { base_revision } })),
+    );
+  }
+
+  private get at() {
+    return { params: { path: { piece_id: this.id } } };
+  }
+
+  private queue(send: Send): Promise<PieceState | null> {
+    useWork.setState((s) => ({ waiting: s.waiting + 1, refusal: null }));
+    const done = this.tail.then(() => this.persist(send));
+    this.tail = done.catch(() => undefined);
+    return done.finally(() => useWork.setState((s) => ({ waiting: s.waiting - 1 })));
+  }
+
+  private async persist(send: Send): Promise<PieceState | null> {
+    for (;;) {
+      try {
+        const now = this.client.getQueryData<PieceState>(pieceKey(this.id));
+        const state = await send(now?.revision ?? 0);
+        keepState(this.client, state);
+        useWork.setState({ away: null });
+        return state;
+      } catch (error) {
+        if (error instanceof Away) {
+          useWork.setState({ away: error.message });
+          await new Promise((resolve) => setTimeout(resolve, AGAIN_MS));
+          continue;
+        }
+        useWork.setState({ away: null, refusal: error instanceof Error ? error.message : String(error) });
+        if (error instanceof Refused && error.status === 409) {
+          await this.client.invalidateQueries({ queryKey: pieceKey(this.id) });
+        }
+        return null;
+      }
+    }
+  }
+}

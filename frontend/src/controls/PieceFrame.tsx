@@ -1,0 +1,205 @@
+/** The frame around the stages of one piece: name, soundness, stages, undo, export; and what is wrong just now. */
+import { useQueryClient } from '@tanstack/react-query';
+import { type ReactNode, useMemo } from 'react';
+import Dropdown from 'react-bootstrap/Dropdown';
+import { NavLink, useNavigate, useParams } from 'react-router';
+import type { PieceState } from '../api/client';
+import { usePiece } from '../api/pieces';
+import { useWork, Work } from '../api/work';
+import { clock } from './format';
+import { NameField } from './NameField';
+import { SoundnessPill } from './SoundnessPill';
+import { type Known, knownParts } from './tree';
+
+export type Open = { id: string; state: PieceState; work: Work; known: Map<string, Known> };
+
+/** The open piece of this address, once it is loaded. */
+export function useOpenPiece(): { open: Open | null; failure: Error | null; reload: () => void } {
+  const { id = '' } = useParams();
+  const client = useQueryClient();
+  const query = usePiece(id);
+  const work = useMemo(() => new Work(client, id), [client, id]);
+  const state = query.data;
+  const known = useMemo(() => (state ? knownParts(state.piece) : null), [state]);
+  return {
+    open: state && known ? { id, state, work, known } : null,
+    failure: query.error,
+    reload: () => void query.refetch(),
+  };
+}
+
+type Props = {
+  open: Open | null;
+  failure: Error | null;
+  undo: () => void;
+  redo: () => void;
+  children: ReactNode;
+};
+
+export function PieceFrame({ open, failure, undo, redo, children }: Props) {
+  const navigate = useNavigate();
+  if (!open) {
+    return (
+      <div className="app">
+        <header className="top">
+          <Brand />
+        </header>
+        <span />
+        <main className="empty">
+          {failure?.name === 'Refused' || failure?.message ? (
+            <>
+              <h1>This piece cannot be opened</h1>
+              <p>{failure.message}</p>
+              <button type="button" className="plain lead" onClick={() => navigate('/')}>
+                Back to the pieces
+              </button>
+            </>
+          ) : (
+            <p className="quiet">Bringing the piece …</p>
+          )}
+        </main>
+      </div>
+    );
+  }
+  const { id, state, work, known } = open;
+  return (
+    <div className="app">
+      <header className="top">
+        <Brand>
+          <NameField
+            className="name"
+            label="Name of the piece"
+            name={state.piece.name}
+            onRename={(name) => void work.edit({ kind: 'set_piece', name })}
+          />
+          <SoundnessPill soundness={state.scene?.soundness} parts={known.size} />
+        </Brand>
+        <nav className="stages" aria-label="Stages">
+          <NavLink to={`/pieces/${id}/make`}>Make</NavLink>
+          <i />
+          <NavLink to={`/pieces/${id}/mend`}>Mend</NavLink>
+        </nav>
+        <div className="top-right">
+          <Kept state={state} />
+          <button
+            type="button"
+            className="icon-button"
+            aria-label="Undo"
+            title={state.undo ? `Undo: ${state.undo} (Ctrl+Z)` : 'Nothing to undo'}
+            disabled={!state.undo}
+            onClick={undo}
+          >
+            ↶
+          </button>
+          <button
+            type="button"
+            className="icon-button"
+            aria-label="Redo"
+            title={state.redo ? `Redo: ${state.redo} (Ctrl+Y)` : 'Nothing to redo'}
+            disabled={!state.redo}
+            onClick={redo}
+          >
+            ↷
+          </button>
+          <Export open={open} />
+        </div>
+      </header>
+      <Notices state={state} />
+      {children}
+    </div>
+  );
+}
+
+function Brand({ children }: { children?: ReactNode }) {
+  return (
+    <div className="brand">
+      <img src="/seal.svg" alt="" />
+      <NavLink to="/" end>
+        Pieces /
+      </NavLink>
+      {children}
+    </div>
+  );
+}
+
+function Kept({ state }: { state: PieceState }) {
+  const { waiting, away } = useWork();
+  if (away) return <span>Not sent yet</span>;
+  if (waiting) return <span className="quiet">Working …</span>;
+  return (
+    <span title="Every step is kept as you make it; there is nothing to save.">
+      Kept {clock(state.changed_at)}
+    </span>
+  );
+}
+
+function Notices({ state }: { state: PieceState }) {
+  const { away, waiting, refusal, dismiss } = useWork();
+  if (away) {
+    return (
+      <div className="notice" role="status">
+        <b>Waiting for the workshop.</b>
+        <span>
+          {away} {waiting > 0 && `${waiting === 1 ? 'One step waits' : `${waiting} steps wait`} here.`}
+        </span>
+      </div>
+    );
+  }
+  if (refusal) {
+    return (
+      <div className="notice bad" role="alert">
+        <span>{refusal}</span>
+        <button type="button" className="plain small" onClick={dismiss}>
+          All right
+        </button>
+      </div>
+    );
+  }
+  if (state.problem) {
+    return (
+      <div className="notice bad" role="alert">
+        <b>Kept, but it cannot be shown.</b>
+        <span>{state.problem.message}</span>
+      </div>
+    );
+  }
+  return <span />;
+}
+
+const FILES = [
+  { format: '3mf', name: '3MF', about: 'shape, names and colours: for printing' },
+  { format: 'stl', name: 'STL', about: 'shape only: for any slicer' },
+  { format: 'clay.json', name: 'Piece file', about: 'to open here again, or hand on' },
+  { format: 'claypack', name: 'Piece pack', about: 'the piece file with its meshes' },
+] as const;
+
+function Export({ open }: { open: Open }) {
+  const soundness = open.state.scene?.soundness;
+  const meshes = [...open.known.values()].some((k) => k.part.mesh);
+  return (
+    <Dropdown align="end">
+      <Dropdown.Toggle bsPrefix="plain lead" as="button" type="button">
+        Export
+      </Dropdown.Toggle>
+      <Dropdown.Menu style={{ minWidth: 290 }}>
+        {soundness && !soundness.sound && (
+          <div className="px-3 pb-2 quiet" role="note">
+            {soundness.triangles === 0
+              ? 'There is nothing to print yet.'
+              : 'This piece is not one sound body: look at Mend first, or export it as it is.'}
+          </div>
+        )}
+        {FILES.filter((f) => f.format !== 'claypack' || meshes).map(({ format, name, about }) => (
+          <Dropdown.Item
+            key={format}
+            href={`/api/pieces/${open.id}/export?format=${format}`}
+            download
+            disabled={(format === 'stl' || format === '3mf') && !soundness?.triangles}
+          >
+            <b>{name}</b> <span className="quiet">{about}</span>
+          </Dropdown.Item>
+        ))}
+      </Dropdown.Menu>
+    </Dropdown>
+  );
+}

@@ -1,0 +1,28 @@
+/** Takes the card's picture of a piece a moment after it last changed, and hands it in. */
+import { useEffect } from 'react';
+import { answered, api, rawBody } from '../api/client';
+import { takePicture } from '../viewport/picture';
+import type { Open } from './PieceFrame';
+
+const QUIET_MS = 1500;
+
+export function usePicture(open: Open | null) {
+  useEffect(() => {
+    if (!open?.state.scene) return;
+    const timer = setTimeout(() => void handIn(open).catch(() => undefined), QUIET_MS);
+    return () => clearTimeout(timer);
+  }, [open]);
+}
+
+/** Draw the piece and keep the picture with its revision. */
+export async function handIn({ id, state, known }: Pick<Open, 'id' | 'state' | 'known'>): Promise<void> {
+  const png = state.scene && (await takePicture(state.scene, known));
+  if (!png) return;
+  await answered<void>(
+    api.PUT('/api/pieces/{piece_id}/thumbnail', {
+      params: { path: { piece_id: id }, query: { revision: state.revision } },
+      ...rawBody(png),
+      headers: { 'content-type': 'image/png' },
+    }),
+  );
+}

@@ -1,0 +1,31 @@
+/** The page: its places and what all of them share. */
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { StrictMode } from 'react';
+import { createRoot } from 'react-dom/client';
+import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
+import { Make } from './make/Make';
+import { Mend } from './mend/Mend';
+import { Pieces } from './pieces/Pieces';
+import './theme/app.scss';
+
+const client = new QueryClient({
+  defaultOptions: {
+    queries: { refetchOnWindowFocus: false, networkMode: 'always' },
+    mutations: { networkMode: 'always' },
+  },
+});
+
+createRoot(document.getElementById('root') as HTMLElement).render(
+  <StrictMode>
+    <QueryClientProvider client={client}>
+      <BrowserRouter>
+        <Routes>
+          <Route path="/" element={<Pieces />} />
+          <Route path="/pieces/:id/make" element={<Make />} />
+          <Route path="/pieces/:id/mend" element={<Mend />} />
+          <Route path="*" element={<Navigate to="/" replace />} />
+        </Routes>
+      </BrowserRouter>
+    </QueryClientProvider>
+  </StrictMode>,
+);

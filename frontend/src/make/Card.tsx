@@ -1,0 +1,293 @@
+/** The card at the right: the chosen part's name, how it enters, size, place, turn, its own fields and its glaze. */
+import type { Op, Part, PartFields } from '../api/client';
+import { usePrimitives } from '../api/pieces';
+import { useEditor } from '../controls/editor';
+import { NameField } from '../controls/NameField';
+import { NumberField } from '../controls/NumberField';
+import type { Open } from '../controls/PieceFrame';
+import { bodyOf, SIGN } from '../controls/tree';
+import { GLAZES } from '../theme/glazes';
+import type { Actions } from './actions';
+import { CopiesNote } from './CopiesNote';
+import { OwnFields } from './OwnFields';
+import { PieceCardSide } from './PieceCardSide';
+
+type Props = { open: Open; actions: Actions };
+
+export function Card({ open, actions }: Props) {
+  const chosen = useEditor((s) => s.chosen).filter((id) => open.known.has(id));
+  if (chosen.length === 0) return <PieceCardSide open={open} />;
+  const [first] = chosen;
+  return (
+    <aside className="side right" aria-label="Card of what is chosen">
+      {chosen.length === 1 && first ? (
+        <OnePart key={first} open={open} id={first} actions={actions} />
+      ) : (
+        <Several open={open} ids={chosen} actions={actions} />
+      )}
+    </aside>
+  );
+}
+
+const setPart = (open: Open, ids: string[], fields: Partial<PartFields>) =>
+  void open.work.edit({ kind: 'set_part', ids, fields: fields as never });
+
+function OnePart({ open, id, actions }: { open: Open; id: string; actions: Actions }) {
+  const known = open.known.get(id);
+  const view = open.state.scene?.parts.find((p) => p.id === id);
+  const primitives = usePrimitives().data ?? [];
+  if (!known) return null;
+  const { part } = known;
+  const what = part.primitive
+    ? primitives.find((p) => p.kind === part.primitive?.kind)?.label
+    : part.join
+      ? 'Join'
+      : 'Mesh';
+  return (
+    <>
+      <div className="pad card-head">
+        <span className="swatch" style={{ background: known.colour }} />
+        <div>
+          <h2>
+            <NameField
+              name={part.name}
+              label="Name of the part"
+              onRename={(name) => setPart(open, [id], { name })}
+            />
+          </h2>
+          <div className="quiet">
+            {what} {known.parent ? `in ${known.parent.name}` : 'on the wheel'}
+          </div>
+        </div>
+      </div>
+      <Enters open={open} part={part} />
+      {view?.size && <SizeFields key={view.size.join()} open={open} part={part} size={view.size} />}
+      {view?.box && (
+        <PlaceFields
+          open={open}
+          part={part}
+          box={view.box}
+          matrix={view.matrices[0] ?? []}
+          actions={actions}
+        />
+      )}
+      <TurnFields open={open} part={part} />
+      {part.primitive && <OwnFields open={open} part={part} />}
+      <Glaze open={open} ids={[id]} colour={part.colour ?? null} />
+      {part.copies && <CopiesNote open={open} part={part} />}
+      <div className="section buttons">
+        {part.join && (
+          <button type="button" className="plain small" onClick={() => void actions.ungroup()}>
+            Ungroup
+          </button>
+        )}
+        <button type="button" className="plain small" title="Ctrl+D" onClick={() => void actions.duplicate()}>
+          Duplicate
+        </button>
+        <button type="button" className="plain small" title="Delete" onClick={() => void actions.remove()}>
+          Remove
+        </button>
+      </div>
+    </>
+  );
+}
+
+/** Adds, cuts or keeps; the body of a list has no choice. */
+function Enters({ open, part }: { open: Open; part: Part }) {
+  const known = open.known.get(part.id);
+  if (!known || part.reference) return null;
+  if (bodyOf(open.state.piece, known)?.id === part.id) return null;
+  const words: Record<Op, string> = { union: 'adds', difference: 'cuts', intersection: 'keeps' };
+  return (
+    <div className="section">
+      <fieldset className="switch" aria-label="How it enters">
+        {(Object.keys(words) as Op[]).map((op) => (
+          <button
+            key={op}
+            type="button"
+            className={op}
+            aria-pressed={part.op === op}
+            onClick={() => setPart(open, [part.id], { op })}
+          >
+            {SIGN[op]} {words[op]}
+          </button>
+        ))}
+      </fieldset>
+    </div>
+  );
+}
+
+function SizeFields({ open, part, size }: { open: Open; part: Part; size: [number, number, number] }) {
+  const tie = useEditor((s) => s.proportions);
+  const toggle = useEditor((s) => s.toggleProportions);
+  const apply = (axis: number, value: number) => {
+    const factor = value / (size[axis] as number);
+    const wanted = size.map((s, i) => (i === axis ? value : tie ? s * factor : s));
+    void open.work.edit({ kind: 'resize', id: part.id, size: wanted as [number, number, number], was: size });
+  };
+  return (
+    <div className="section">
+      <h3>
+        Size
+        <label className="quiet">
+          <input type="checkbox" checked={tie} onChange={toggle} /> keep proportions
+        </label>
+      </h3>
+      <div className="fields">
+        {['Wide', 'Deep', 'High'].map((label, i) => (
+          <NumberField
+            key={label}
+            label={label}
+            value={size[i] as number}
+            least={0.001}
+            disabled={part.locked}
+            onApply={(v) => apply(i, v)}
+          />
+        ))}
+      </div>
+    </div>
+  );
+}
+
+type Box = [[number, number, number], [number, number, number]];
+
+function PlaceFields({
+  open,
+  part,
+  box,
+  matrix,
+  actions,
+}: {
+  open: Open;
+  part: Part;
+  box: Box;
+  matrix: number[];
+  actions: Actions;
+}) {
+  const [x, y] = [matrix[3] ?? 0, matrix[7] ?? 0];
+  const base = box[0][2];
+  const by = (dx: number, dy: number, dz: number) =>
+    void open.work.edit({ kind: 'move', ids: [part.id], by: [dx, dy, dz] });
+  return (
+    <div className="section">
+      <h3>Place</h3>
+      <div className="fields">
+        <NumberField
+          label="Across"
+          title="to the right of the wheel's middle"
+          value={x}
+          disabled={part.locked}
+          onApply={(v) => by(v - x, 0, 0)}
+        />
+        <NumberField
+          label="Away"
+          title="behind the wheel's middle"
+          value={y}
+          disabled={part.locked}
+          onApply={(v) => by(0, v - y, 0)}
+        />
+        <NumberField
+          label="Base at"
+          title="height of its lowest point over the wheel"
+          value={base}
+          disabled={part.locked}
+          onApply={(v) => by(0, 0, v - base)}
+        />
+      </div>
+      <div className="buttons mt-2">
+        <button
+          type="button"
+          className="plain small"
+          disabled={part.locked || Math.abs(base) < 1e-9}
+          onClick={() => void actions.move([part.id], [0, 0, -base])}
+        >
+          Set down
+        </button>
+        <button
+          type="button"
+          className="plain small"
+          disabled={part.locked || (x === 0 && y === 0)}
+          onClick={() => void actions.move([part.id], [-x, -y, 0])}
+        >
+          To the middle
+        </button>
+      </div>
+    </div>
+  );
+}
+
+function TurnFields({ open, part }: { open: Open; part: Part }) {
+  const now = part.place.rotation;
+  return (
+    <div className="section">
+      <h3>Turn</h3>
+      <div className="fields">
+        {['about x', 'about y', 'about z'].map((label, i) => (
+          <NumberField
+            key={label}
+            label={label}
+            unit="°"
+            value={now[i] as number}
+            disabled={part.locked}
+            onApply={(v) => {
+              const rotation = now.map((r, k) => (k === i ? v : r)) as [number, number, number];
+              setPart(open, [part.id], { place: { ...part.place, rotation } });
+            }}
+          />
+        ))}
+      </div>
+    </div>
+  );
+}
+
+function Glaze({ open, ids, colour }: { open: Open; ids: string[]; colour: string | null }) {
+  return (
+    <div className="section">
+      <h3>
+        Glaze
+        {colour && (
+          <button type="button" className="bare quiet" onClick={() => setPart(open, ids, { colour: null })}>
+            wash off
+          </button>
+        )}
+      </h3>
+      <div className="glazes">
+        {GLAZES.map((glaze) => (
+          <button
+            key={glaze.name}
+            type="button"
+            className="swatch"
+            title={glaze.name}
+            aria-label={glaze.name}
+            aria-pressed={colour === glaze.colour}
+            style={{ background: glaze.colour }}
+            onClick={() => setPart(open, ids, { colour: glaze.colour })}
+          />
+        ))}
+      </div>
+    </div>
+  );
+}
+
+function Several({ open, ids, actions }: { open: Open; ids: string[]; actions: Actions }) {
+  return (
+    <>
+      <div className="pad">
+        <h2>{ids.length} parts</h2>
+        <div className="quiet">{ids.map((id) => open.known.get(id)?.part.name).join(', ')}</div>
+        <p className="quiet mt-2 mb-0">
+          The first one picked is the body. Choose in the bar below the view how the others join it.
+        </p>
+      </div>
+      <Glaze open={open} ids={ids} colour={null} />
+      <div className="section buttons">
+        <button type="button" className="plain small" onClick={() => void actions.duplicate()}>
+          Duplicate
+        </button>
+        <button type="button" className="plain small" onClick={() => void actions.remove()}>
+          Remove
+        </button>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,62 @@
+/** What a join does, in one sentence. */
+import type { StepFacts } from '../api/client';
+import { plural, short, volume } from '../controls/format';
+import type { Known } from '../controls/tree';
+
+export function sayFacts(facts: StepFacts[], known: Map<string, Known>, wouldBe: boolean): string {
+  const first = facts[0];
+  const last = facts[facts.length - 1];
+  if (!first || !last) return '';
+  const name = (id: string) => known.get(id)?.part.name ?? 'it';
+  const said = facts.length === 1 ? sayOne(first, name(first.part), wouldBe) : saySeveral(facts, wouldBe);
+  if (facts.some((f) => f.emptied)) return `${said} · nothing is left`;
+  return `${said} · ${bodies(first.bodies_before, last.bodies_after)}`;
+}
+
+function bodies(before: number, after: number): string {
+  if (after === before) return after === 1 ? 'still one body' : `still ${plural(after, 'body', 'bodies')}`;
+  return after === 1 ? 'one body' : `${plural(after, 'body', 'bodies')}`;
+}
+
+function sayOne(fact: StepFacts, tool: string, wouldBe: boolean): string {
+  const meets = fact.meets;
+  const would = (plain: string, then: string) => (wouldBe ? `${tool} would ${plain}` : `${tool} ${then}`);
+  if (!meets) return 'One of them is empty, so nothing changes';
+  if (meets.relation === 'apart') return `They are ${short(meets.gap, 2)} mm apart`;
+  if (meets.relation === 'touching')
+    return `They only touch, along ${meets.along === 'face' ? 'a face' : meets.along === 'edge' ? 'an edge' : 'a point'}`;
+  const change = fact.volume_after - fact.volume_before;
+  if (fact.op === 'union') {
+    if (meets.relation === 'inside') return `${tool} lies wholly inside and adds nothing`;
+    return would(
+      `add ${volume(change)}, overlapping by ${short(meets.depth, 1)} mm`,
+      `adds ${volume(change)}, overlapping by ${short(meets.depth, 1)} mm`,
+    );
+  }
+  if (fact.op === 'intersection')
+    return would(`leave ${volume(fact.volume_after)}`, `leaves ${volume(fact.volume_after)}`);
+  if (meets.relation === 'swallows') return `${tool} swallows it whole`;
+  if (meets.relation === 'inside')
+    return would(
+      `leave a closed hollow of ${volume(-change)}`,
+      `leaves a closed hollow of ${volume(-change)}`,
+    );
+  const through = fact.through ? ', passing right through' : '';
+  return would(`take out ${volume(-change)}${through}`, `takes out ${volume(-change)}${through}`);
+}
+
+function saySeveral(facts: StepFacts[], wouldBe: boolean): string {
+  const change = (facts[facts.length - 1] as StepFacts).volume_after - (facts[0] as StepFacts).volume_before;
+  const untouched = facts.filter(
+    (f) =>
+      f.meets &&
+      f.meets.relation !== 'overlapping' &&
+      f.meets.relation !== 'inside' &&
+      f.meets.relation !== 'swallows',
+  );
+  const verb = change >= 0 ? (wouldBe ? 'would add' : 'add') : wouldBe ? 'would take out' : 'take out';
+  const said = `${facts.length} parts ${verb} ${volume(Math.abs(change))}`;
+  return untouched.length
+    ? `${said}; ${untouched.length} of them ${untouched.length === 1 ? 'does' : 'do'} not overlap`
+    : said;
+}

@@ -1,0 +1,149 @@
+/** Pieces: all pieces as cards; new, open a file, rename, duplicate, and a bin to take things back from. */
+import { useRef, useState } from 'react';
+import { useNavigate } from 'react-router';
+import { usePieceActions, usePieceCards } from '../api/pieces';
+import { plural } from '../controls/format';
+import { Bin } from './Bin';
+import { Card } from './Card';
+
+export function Pieces() {
+  const cards = usePieceCards(false);
+  const binned = usePieceCards(true);
+  const actions = usePieceActions();
+  const navigate = useNavigate();
+  const chooser = useRef<HTMLInputElement>(null);
+  const [wanted, setWanted] = useState('');
+  const [binOpen, setBinOpen] = useState(false);
+  const failed = [
+    actions.create,
+    actions.open,
+    actions.duplicate,
+    actions.bin,
+    actions.restore,
+    actions.rename,
+  ].find((a) => a.error);
+  const found = (cards.data ?? []).filter((c) => c.name.toLowerCase().includes(wanted.trim().toLowerCase()));
+
+  const begin = async () => {
+    const state = await actions.create.mutateAsync(freshName(cards.data?.map((c) => c.name) ?? []));
+    navigate(`/pieces/${state.id}/make`);
+  };
+  const openFile = async (file: File | undefined) => {
+    if (!file) return;
+    const state = await actions.open.mutateAsync(file);
+    navigate(`/pieces/${state.id}/make`);
+  };
+
+  return (
+    <div className="app">
+      <header className="top">
+        <div className="brand">
+          <img src="/seal.svg" alt="" />
+          <span className="name">Noble Clay</span>
+        </div>
+        <span />
+        <span />
+      </header>
+      {failed?.error || cards.failureReason ? (
+        <div className="notice bad" role="alert">
+          <span>{(failed?.error ?? cards.failureReason)?.message}</span>
+          {failed && (
+            <button type="button" className="plain small" onClick={() => failed.reset()}>
+              All right
+            </button>
+          )}
+        </div>
+      ) : (
+        <span />
+      )}
+      <main
+        className="shelf"
+        onDragOver={(e) => e.preventDefault()}
+        onDrop={(e) => {
+          e.preventDefault();
+          void openFile(e.dataTransfer.files[0]).catch(() => undefined);
+        }}
+      >
+        <div className="shelf-head">
+          <h1>{binOpen ? 'The bin' : 'Pieces'}</h1>
+          {!binOpen && (
+            <input
+              type="search"
+              placeholder="Find a piece"
+              aria-label="Find a piece"
+              value={wanted}
+              onChange={(e) => setWanted(e.currentTarget.value)}
+            />
+          )}
+          <button type="button" className="plain" onClick={() => setBinOpen(!binOpen)}>
+            {binOpen ? 'Back to the pieces' : `Bin${binned.data?.length ? ` (${binned.data.length})` : ''}`}
+          </button>
+          {!binOpen && (
+            <>
+              <button
+                type="button"
+                className="plain"
+                title="a .clay.json or .claypack file; or drop it on this page"
+                onClick={() => chooser.current?.click()}
+              >
+                Open a piece file
+              </button>
+              <button
+                type="button"
+                className="plain lead"
+                onClick={() => void begin().catch(() => undefined)}
+              >
+                New piece
+              </button>
+            </>
+          )}
+          <input
+            ref={chooser}
+            type="file"
+            hidden
+            accept=".json,.claypack"
+            aria-label="Piece file"
+            onChange={(e) => {
+              const file = e.currentTarget.files?.[0];
+              e.currentTarget.value = '';
+              void openFile(file).catch(() => undefined);
+            }}
+          />
+        </div>
+        {binOpen ? (
+          <Bin
+            cards={binned.data ?? []}
+            restore={(id) => actions.restore.mutate(id)}
+            empty={() => actions.emptyBin.mutate()}
+          />
+        ) : (
+          <>
+            <div className="cards">
+              {found.map((card) => (
+                <Card key={card.id} card={card} actions={actions} />
+              ))}
+            </div>
+            {cards.data && found.length === 0 && (
+              <div className="empty">
+                <h2>{wanted ? 'No piece is called that' : 'An empty shelf'}</h2>
+                <p>
+                  {wanted
+                    ? `${plural(cards.data.length, 'piece')} in all.`
+                    : 'Begin a piece, or open a piece file. Drop it anywhere on this page.'}
+                </p>
+              </div>
+            )}
+          </>
+        )}
+      </main>
+    </div>
+  );
+}
+
+/** "New piece", numbered where that is taken. */
+function freshName(taken: string[]): string {
+  let number = 1;
+  const name = () => (number === 1 ? 'New piece' : `New piece ${number}`);
+  while (taken.includes(name())) number++;
+  return name();
+}

@@ -1,0 +1,35 @@
+/** The address of a card's picture; one that is missing or old is drawn first, one card after the other. */
+import { useQueryClient } from '@tanstack/react-query';
+import { useEffect, useState } from 'react';
+import { answered, api, type PieceCard, type PieceState } from '../api/client';
+import { keepState } from '../api/pieces';
+import { knownParts } from '../controls/tree';
+import { handIn } from '../controls/usePicture';
+
+let turn: Promise<unknown> = Promise.resolve();
+
+export function useCardPicture(card: PieceCard): string | null {
+  const client = useQueryClient();
+  const [drawn, setDrawn] = useState(card.thumbnail_revision);
+  const current = drawn === card.revision;
+  useEffect(() => {
+    if (current || card.parts === 0) return;
+    let wanted = true;
+    turn = turn
+      .then(async () => {
+        if (!wanted) return;
+        const state = await answered<PieceState>(
+          api.GET('/api/pieces/{piece_id}', { params: { path: { piece_id: card.id } } }),
+        );
+        keepState(client, state);
+        await handIn({ id: card.id, state, known: knownParts(state.piece) });
+        if (wanted) setDrawn(state.revision);
+        await client.invalidateQueries({ queryKey: ['cards'] });
+      })
+      .catch(() => undefined);
+    return () => {
+      wanted = false;
+    };
+  }, [current, card.id, card.parts, client]);
+  return drawn === null ? null : `/api/pieces/${card.id}/thumbnail?revision=${drawn}`;
+}

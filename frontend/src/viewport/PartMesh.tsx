@@ -1,0 +1,140 @@
+/** One part by itself, with all its copies: whole, or as the ghost of a cutter, a kept shape or a reference. */
+import { Line } from '@react-three/drei';
+import { useMemo } from 'react';
+import * as THREE from 'three';
+import type { PartView } from '../api/client';
+import { INK } from '../theme/glazes';
+import { type Drawable, matrixOf } from './meshes';
+import type { Pickable } from './ResultMesh';
+import { useMesh } from './useMesh';
+
+export type Manner = 'whole' | 'cut' | 'keep' | 'reference' | 'outline';
+
+type Props = {
+  view: PartView;
+  colour: string;
+  manner: Manner;
+  chosen: boolean;
+  by?: [number, number, number];
+  pickable?: boolean;
+};
+
+const TINT: Record<Exclude<Manner, 'whole' | 'outline'>, string> = {
+  cut: INK.cut,
+  keep: INK.keep,
+  reference: '#7f8a86',
+};
+const MOST_OUTLINED = 40;
+
+export function PartMesh({ view, colour, manner, chosen, by = [0, 0, 0], pickable = true }: Props) {
+  const shown = useMesh(view.key);
+  const matrices = useMemo(() => view.matrices.map(matrixOf), [view.matrices]);
+  if (!shown) return null;
+  const userData: Pickable | undefined = pickable ? { partAt: () => view.id } : undefined;
+  const ghost = manner !== 'whole';
+  const tint = manner === 'whole' || manner === 'outline' ? colour : TINT[manner];
+  return (
+    <group position={by}>
+      {manner !== 'outline' &&
+        matrices.map((matrix, i) => (
+          <mesh
+            // biome-ignore lint/suspicious/noArrayIndexKey: copies have no other name
+            key={i}
+            geometry={shown.mesh.geometry}
+            matrix={matrix}
+            matrixAutoUpdate={false}
+            castShadow={!ghost}
+            receiveShadow={!ghost}
+            userData={userData}
+            renderOrder={ghost ? 3 : 0}
+          >
+            <meshStandardMaterial
+              key={manner}
+              color={chosen && !ghost ? new THREE.Color(tint).lerp(new THREE.Color(INK.chosen), 0.3) : tint}
+              roughness={0.72}
+              transparent={ghost}
+              opacity={ghost ? (chosen ? 0.3 : 0.16) : 1}
+              depthWrite={!ghost}
+            />
+          </mesh>
+        ))}
+      {ghost &&
+        matrices.slice(0, MOST_OUTLINED).map((matrix, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: copies have no other name
+          <Outline key={i} mesh={shown.mesh} view={view} matrix={matrix} manner={manner} chosen={chosen} />
+        ))}
+    </group>
+  );
+}
+
+type OutlineProps = {
+  mesh: Drawable;
+  view: PartView;
+  matrix: THREE.Matrix4;
+  manner: Manner;
+  chosen: boolean;
+};
+
+/** The sharp edges in dotted ink; of something smooth, its three middle sections. */
+function Outline({ mesh, view, matrix, manner, chosen }: OutlineProps) {
+  const points = useMemo(() => {
+    const edges = new THREE.EdgesGeometry(mesh.geometry, 24);
+    const sharp = edges.getAttribute('position').count
+      ? [...(edges.getAttribute('position').array as Float32Array)]
+      : [];
+    edges.dispose();
+    return sharp.length ? toPoints(sharp) : middleSections(view);
+  }, [mesh, view]);
+  const colour = manner === 'outline' ? INK.ink : TINT[manner as 'cut'];
+  return (
+    <group matrix={matrix} matrixAutoUpdate={false}>
+      <Line
+        points={points}
+        segments
+        color={colour}
+        lineWidth={chosen ? 2 : manner === 'outline' ? 0.7 : 1.4}
+        dashed={manner !== 'outline'}
+        dashSize={dash(matrix)}
+        gapSize={dash(matrix)}
+        transparent
+        opacity={manner === 'outline' ? 0.4 : 0.95}
+        renderOrder={4}
+        raycast={() => null}
+      />
+    </group>
+  );
+}
+
+/** Dots of about a millimetre, whatever the part's scale. */
+const dash = (matrix: THREE.Matrix4): number => 1.1 / Math.max(1e-3, matrix.getMaxScaleOnAxis());
+
+function toPoints(flat: number[]): THREE.Vector3[] {
+  const found: THREE.Vector3[] = [];
+  for (let i = 0; i < flat.length; i += 3) found.push(new THREE.Vector3(flat[i], flat[i + 1], flat[i + 2]));
+  return found;
+}
+
+function middleSections(view: PartView): THREE.Vector3[] {
+  if (!view.own) return [new THREE.Vector3(), new THREE.Vector3()];
+  const low = new THREE.Vector3(...view.own[0]);
+  const high = new THREE.Vector3(...view.own[1]);
+  const middle = low.clone().add(high).multiplyScalar(0.5);
+  const half = high.clone().sub(low).multiplyScalar(0.5);
+  const found: THREE.Vector3[] = [];
+  const axes: ['x' | 'y' | 'z', 'x' | 'y' | 'z'][] = [
+    ['x', 'y'],
+    ['y', 'z'],
+    ['x', 'z'],
+  ];
+  for (const [a, b] of axes) {
+    for (let i = 0; i < 48; i++) {
+      for (const t of [i, i + 1]) {
+        const point = middle.clone();
+        point[a] += half[a] * Math.cos((t * Math.PI) / 24);
+        point[b] += half[b] * Math.sin((t * Math.PI) / 24);
+        found.push(point);
+      }
+    }
+  }
+  return found;
+}

@@ -1,0 +1,148 @@
+/** The eye: orbit, pan and zoom, perspective or parallel, turning to a side, framing a box. */
+import { CameraControls, OrthographicCamera, PerspectiveCamera } from '@react-three/drei';
+import { useThree } from '@react-three/fiber';
+import { useCallback, useEffect, useRef } from 'react';
+import * as THREE from 'three';
+import type { Projection } from '../controls/editor';
+
+export type Side = 'front' | 'back' | 'left' | 'right' | 'top' | 'under';
+
+/** What the rest of the page can ask of the eye. */
+export type Eye = {
+  look: (side: Side) => void;
+  frame: (box: THREE.Box3, smoothly?: boolean) => void;
+  hold: (still: boolean) => void;
+  /** The way the eye looks, a unit vector. */
+  direction: () => THREE.Vector3;
+};
+
+const FOV = 30;
+const HOME = new THREE.Vector3(0.5, -1, 0.48).normalize();
+const FROM: Record<Side, [number, number, number]> = {
+  front: [0, -1, 0],
+  back: [0, 1, 0],
+  left: [-1, 0, 0],
+  right: [1, 0, 0],
+  top: [0, -0.0001, 1],
+  under: [0, -0.0001, -1],
+};
+
+type Props = { projection: Projection; ready: (eye: Eye) => void };
+
+export function Sight({ projection, ready }: Props) {
+  const controls = useRef<CameraControls>(null);
+  const size = useThree((s) => s.size);
+  const invalidate = useThree((s) => s.invalidate);
+  const kept = useRef({ from: HOME.clone().multiplyScalar(260), to: new THREE.Vector3(0, 0, 20) });
+
+  const remember = useCallback(() => {
+    const now = controls.current;
+    if (!now) return;
+    now.getPosition(kept.current.from);
+    now.getTarget(kept.current.to);
+  }, []);
+
+  const stand = useCallback(
+    (from: THREE.Vector3, to: THREE.Vector3, smoothly: boolean) => {
+      const now = controls.current;
+      if (!now) return;
+      kept.current = { from: from.clone(), to: to.clone() };
+      void now.setLookAt(from.x, from.y, from.z, to.x, to.y, to.z, smoothly);
+      if (now.camera instanceof THREE.OrthographicCamera)
+        void now.zoomTo(zoomAt(from.distanceTo(to), size.height), smoothly);
+      invalidate();
+    },
+    [size.height, invalidate],
+  );
+
+  // A new camera begins where the one before it stood.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: run when the projection changes
+  useEffect(() => {
+    const now = controls.current;
+    if (!now) return;
+    now.camera.up.set(0, 0, 1);
+    now.updateCameraUp();
+    now.smoothTime = 0.18;
+    now.draggingSmoothTime = 0.06;
+    stand(kept.current.from, kept.current.to, false);
+  }, [projection]);
+
+  useEffect(() => {
+    ready({
+      hold: (still) => {
+        if (controls.current) controls.current.enabled = !still;
+      },
+      direction: () => {
+        remember();
+        return kept.current.to.clone().sub(kept.current.from).normalize();
+      },
+      look: (side) => {
+        remember();
+        const distance = kept.current.from.distanceTo(kept.current.to);
+        stand(
+          kept.current.to.clone().add(new THREE.Vector3(...FROM[side]).multiplyScalar(distance)),
+          kept.current.to,
+          true,
+        );
+      },
+      frame: (box, smoothly = true) => {
+        if (box.isEmpty()) return;
+        remember();
+        const back = kept.current.from.clone().sub(kept.current.to).normalize();
+        const middle = box.getCenter(new THREE.Vector3());
+        stand(
+          middle.clone().add(back.clone().multiplyScalar(distanceFor(box, back, size.width / size.height))),
+          middle,
+          smoothly,
+        );
+      },
+    });
+  }, [ready, remember, stand, size]);
+
+  return (
+    <>
+      {projection === 'perspective' ? (
+        <PerspectiveCamera makeDefault fov={FOV} near={1} far={20000} up={[0, 0, 1]} />
+      ) : (
+        <OrthographicCamera makeDefault near={-5000} far={20000} up={[0, 0, 1]} />
+      )}
+      <CameraControls
+        ref={controls}
+        makeDefault
+        minDistance={4}
+        maxDistance={8000}
+        dollyToCursor
+        onControl={remember}
+      />
+    </>
+  );
+}
+
+/** The parallel camera's zoom that shows things as large as the perspective one does from `distance`. */
+const zoomAt = (distance: number, height: number): number =>
+  height / (2 * distance * Math.tan((FOV * Math.PI) / 360));
+
+/** How far back along `back` the whole box is in sight, with a little room around. */
+function distanceFor(box: THREE.Box3, back: THREE.Vector3, aspect: number): number {
+  const middle = box.getCenter(new THREE.Vector3());
+  const right = new THREE.Vector3(0, 0, 1).cross(back);
+  if (right.lengthSq() < 1e-6) right.set(1, 0, 0);
+  right.normalize();
+  const up = back.clone().cross(right);
+  const tall = Math.tan((FOV * Math.PI) / 360);
+  let found = 6;
+  for (let i = 0; i < 8; i++) {
+    const corner = new THREE.Vector3(
+      i & 1 ? box.max.x : box.min.x,
+      i & 2 ? box.max.y : box.min.y,
+      i & 4 ? box.max.z : box.min.z,
+    ).sub(middle);
+    const near = corner.dot(back);
+    found = Math.max(
+      found,
+      near + Math.abs(corner.dot(up)) / tall,
+      near + Math.abs(corner.dot(right)) / (tall * aspect),
+    );
+  }
+  return found * 1.18;
+}

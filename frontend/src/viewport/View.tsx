@@ -1,0 +1,119 @@
+/** The view of a piece: the wheel, the light, the eye, and what stands on the wheel. */
+import { Canvas, useThree } from '@react-three/fiber';
+import { type ReactNode, useEffect, useMemo, useRef } from 'react';
+import * as THREE from 'three';
+import type { Scene } from '../api/client';
+import { useEditor } from '../controls/editor';
+import { type Eye, Sight } from './Sight';
+import { Wheel, wheelRadius } from './Wheel';
+
+THREE.Object3D.DEFAULT_UP.set(0, 0, 1);
+
+/** Reaching into the view from outside: its eye, and where its floor is under a point of the page. */
+export type ViewHandle = { eye: Eye | null; camera: THREE.Camera | null; canvas: HTMLCanvasElement | null };
+
+type Props = {
+  scene: Scene | null;
+  handle: ViewHandle;
+  onReady: (eye: Eye) => void;
+  children: ReactNode;
+};
+
+export function View({ scene, handle, onReady, children }: Props) {
+  const projection = useEditor((s) => s.projection);
+  const radius = useMemo(() => wheelRadius(cornersOf(scene)), [scene]);
+  const framed = useRef(false);
+  const ready = useMemo(
+    () => (eye: Eye) => {
+      handle.eye = eye;
+      onReady(eye);
+      if (framed.current) return;
+      framed.current = true;
+      eye.frame(wholeBox(scene), false);
+    },
+    [handle, onReady, scene],
+  );
+  return (
+    <Canvas
+      frameloop="demand"
+      flat
+      shadows={{ type: THREE.PCFShadowMap }}
+      dpr={[1, 2]}
+      gl={{ antialias: true, alpha: true, preserveDrawingBuffer: false }}
+      tabIndex={-1}
+      aria-label="View of the piece"
+    >
+      <Reach handle={handle} />
+      <Light reach={radius} />
+      <Wheel radius={radius} />
+      <Sight projection={projection} ready={ready} />
+      {children}
+    </Canvas>
+  );
+}
+
+function Reach({ handle }: { handle: ViewHandle }) {
+  const { camera, gl } = useThree();
+  useEffect(() => {
+    handle.camera = camera;
+    handle.canvas = gl.domElement;
+  }, [handle, camera, gl]);
+  return null;
+}
+
+/** A window to the upper left, its light returned by the floor. */
+export function Light({ reach }: { reach: number }) {
+  return (
+    <>
+      <hemisphereLight args={['#fffaf0', '#b59f7c', 1.75]} position={[0, 0, 1]} />
+      <directionalLight
+        position={[-reach * 0.9, -reach * 1.1, reach * 2.1]}
+        intensity={1.9}
+        color="#fff4e2"
+        castShadow
+        shadow-mapSize={[2048, 2048]}
+        shadow-bias={-0.0004}
+        shadow-normalBias={0.25}
+        shadow-radius={5}
+        shadow-camera-left={-reach * 1.1}
+        shadow-camera-right={reach * 1.1}
+        shadow-camera-top={reach * 1.1}
+        shadow-camera-bottom={-reach * 1.1}
+        shadow-camera-near={1}
+        shadow-camera-far={reach * 6}
+      />
+    </>
+  );
+}
+
+function cornersOf(scene: Scene | null): number[][] {
+  return (scene?.parts ?? []).flatMap((p) =>
+    p.box
+      ? [
+          [p.box[0][0], p.box[0][1]],
+          [p.box[1][0], p.box[1][1]],
+          [p.box[0][0], p.box[1][1]],
+          [p.box[1][0], p.box[0][1]],
+        ]
+      : [],
+  );
+}
+
+/** The box around the result; without one around all parts; without any, around an empty spot on the wheel. */
+export function wholeBox(scene: Scene | null): THREE.Box3 {
+  const bounds = scene?.soundness.bounds;
+  if (bounds) return new THREE.Box3(new THREE.Vector3(...bounds[0]), new THREE.Vector3(...bounds[1]));
+  const box = partsBox(scene, null);
+  return box.isEmpty() ? new THREE.Box3(new THREE.Vector3(-32, -32, 0), new THREE.Vector3(32, 32, 30)) : box;
+}
+
+/** The box around some parts, or all. */
+export function partsBox(scene: Scene | null, ids: string[] | null): THREE.Box3 {
+  const box = new THREE.Box3();
+  for (const part of scene?.parts ?? []) {
+    if (!part.box || (ids && !ids.includes(part.id))) continue;
+    box.expandByPoint(new THREE.Vector3(...part.box[0]));
+    box.expandByPoint(new THREE.Vector3(...part.box[1]));
+  }
+  return box;
+}

@@ -1,0 +1,160 @@
+/** Meshes by key: fetched once, read from their binary form, and made ready for drawing. */
+import * as THREE from 'three';
+import { Away } from '../api/client';
+
+export type MeshData = {
+  vertices: Float32Array;
+  triangles: Uint32Array;
+  /** For every triangle the index of its part; only in joined results. */
+  partOf: Uint32Array | null;
+};
+
+/** A mesh ready for drawing: three corners a triangle, each with its own normal. */
+export type Drawable = { geometry: THREE.BufferGeometry; data: MeshData };
+
+const CREASE = Math.cos((32 * Math.PI) / 180);
+const MOST_KEPT = 400;
+const kept = new Map<string, Promise<Drawable>>();
+
+/** The drawable of a key. A mesh that the server has lost is forgotten here too, so that asking again helps. */
+export function loadMesh(key: string): Promise<Drawable> {
+  const found = kept.get(key);
+  if (found) {
+    kept.delete(key);
+    kept.set(key, found);
+    return found;
+  }
+  const loading = fetchMesh(key).then(drawable);
+  kept.set(key, loading);
+  loading.catch(() => kept.delete(key));
+  for (const oldest of [...kept.keys()].slice(0, Math.max(0, kept.size - MOST_KEPT))) {
+    void kept.get(oldest)?.then((d) => d.geometry.dispose());
+    kept.delete(oldest);
+  }
+  return loading;
+}
+
+async function fetchMesh(key: string): Promise<MeshData> {
+  const response = await fetch(`/api/meshes/${key}`);
+  if (!response.ok) throw new Away('A mesh of this piece is not at hand.');
+  return readMesh(await response.arrayBuffer());
+}
+
+/** "NCM1", number of vertices, of triangles, 1 where parts follow; then the arrays. */
+export function readMesh(buffer: ArrayBuffer): MeshData {
+  const head = new DataView(buffer);
+  if (head.getUint32(0, false) !== 0x4e434d31) throw new Error('not a mesh of ours');
+  const [vertices, triangles, parts] = [4, 8, 12].map((at) => head.getUint32(at, true)) as [
+    number,
+    number,
+    number,
+  ];
+  let at = 16;
+  const take = <T>(make: (start: number) => T, bytes: number): T => {
+    const found = make(at);
+    at += bytes;
+    return found;
+  };
+  return {
+    vertices: take((s) => new Float32Array(buffer, s, vertices * 3), vertices * 12),
+    triangles: take((s) => new Uint32Array(buffer, s, triangles * 3), triangles * 12),
+    partOf: parts ? take((s) => new Uint32Array(buffer, s, triangles), triangles * 4) : null,
+  };
+}
+
+function drawable(data: MeshData): Drawable {
+  const { positions, normals } = creased(data);
+  const geometry = new THREE.BufferGeometry();
+  geometry.setAttribute('position', new THREE.BufferAttribute(positions, 3));
+  geometry.setAttribute('normal', new THREE.BufferAttribute(normals, 3));
+  geometry.computeBoundingSphere();
+  return { geometry, data };
+}
+
+/** Corners with smooth normals, except across edges sharper than the crease angle. */
+export function creased({ vertices, triangles }: MeshData): {
+  positions: Float32Array;
+  normals: Float32Array;
+} {
+  const corners = triangles.length;
+  const positions = new Float32Array(corners * 3);
+  for (let c = 0; c < corners; c++) {
+    const v = (triangles[c] as number) * 3;
+    for (let k = 0; k < 3; k++) positions[c * 3 + k] = vertices[v + k] as number;
+  }
+  const faces = faceNormals(positions);
+  const { starts, users } = cornersByVertex(triangles, vertices.length / 3);
+  const normals = new Float32Array(corners * 3);
+  for (let c = 0; c < corners; c++) {
+    const own = Math.floor(c / 3);
+    const [ux, uy, uz] = unit(faces, own);
+    let x = 0;
+    let y = 0;
+    let z = 0;
+    const v = triangles[c] as number;
+    for (let i = starts[v] as number; i < (starts[v + 1] as number); i++) {
+      const f = Math.floor((users[i] as number) / 3);
+      const [nx, ny, nz] = unit(faces, f);
+      if (nx * ux + ny * uy + nz * uz < CREASE) continue;
+      x += faces[f * 3] as number;
+      y += faces[f * 3 + 1] as number;
+      z += faces[f * 3 + 2] as number;
+    }
+    const length = Math.hypot(x, y, z) || 1;
+    normals.set([x / length, y / length, z / length], c * 3);
+  }
+  return { positions, normals };
+}
+
+/** For every triangle its normal, as long as twice its area. */
+function faceNormals(p: Float32Array): Float32Array {
+  const found = new Float32Array(p.length / 3);
+  for (let f = 0; f < found.length / 3; f++) {
+    const at = f * 9;
+    const g = (i: number) => p[at + i] as number;
+    const [ax, ay, az] = [g(3) - g(0), g(4) - g(1), g(5) - g(2)];
+    const [bx, by, bz] = [g(6) - g(0), g(7) - g(1), g(8) - g(2)];
+    found[f * 3] = ay * bz - az * by;
+    found[f * 3 + 1] = az * bx - ax * bz;
+    found[f * 3 + 2] = ax * by - ay * bx;
+  }
+  return found;
+}
+
+function unit(faces: Float32Array, f: number): [number, number, number] {
+  const [x, y, z] = [faces[f * 3] as number, faces[f * 3 + 1] as number, faces[f * 3 + 2] as number];
+  const length = Math.hypot(x, y, z) || 1;
+  return [x / length, y / length, z / length];
+}
+
+function cornersByVertex(triangles: Uint32Array, count: number): { starts: Uint32Array; users: Uint32Array } {
+  const starts = new Uint32Array(count + 1);
+  for (const v of triangles) starts[v + 1] = (starts[v + 1] as number) + 1;
+  for (let v = 0; v < count; v++) starts[v + 1] = (starts[v + 1] as number) + (starts[v] as number);
+  const next = starts.slice();
+  const users = new Uint32Array(triangles.length);
+  triangles.forEach((v, corner) => {
+    users[next[v] as number] = corner;
+    next[v] = (next[v] as number) + 1;
+  });
+  return { starts, users };
+}
+
+/** A row of 3 x 4 as a matrix of three.js. */
+export function matrixOf(rows: number[]): THREE.Matrix4 {
+  const [a, b, c, d, e, f, g, h, i, j, k, l] = rows as [
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+  ];
+  return new THREE.Matrix4().set(a, b, c, d, e, f, g, h, i, j, k, l, 0, 0, 0, 1);
+}

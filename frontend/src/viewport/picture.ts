@@ -1,0 +1,75 @@
+/** Small pictures of a piece for its card, drawn aside from the view. */
+import * as THREE from 'three';
+import type { Scene } from '../api/client';
+import type { Known } from '../controls/tree';
+import { CLAY, INK } from '../theme/glazes';
+import { loadMesh } from './meshes';
+
+const WIDTH = 480;
+const HEIGHT = 300;
+let renderer: THREE.WebGLRenderer | null = null;
+
+/** A PNG of the result from the front right, or null for a piece of nothing. */
+export async function takePicture(scene: Scene, known: Map<string, Known>): Promise<Blob | null> {
+  const bounds = scene.soundness.bounds;
+  if (!bounds) return null;
+  const { geometry, data } = await loadMesh(scene.result.key);
+  const painted = geometry.clone();
+  const paint = new Float32Array(data.triangles.length * 3);
+  const colours = scene.result.parts.map((id) => new THREE.Color(known.get(id)?.colour ?? CLAY));
+  data.partOf?.forEach((p, f) => {
+    const { r, g, b } = colours[p] ?? new THREE.Color(CLAY);
+    for (let c = 0; c < 3; c++) paint.set([r, g, b], f * 9 + c * 3);
+  });
+  painted.setAttribute('color', new THREE.BufferAttribute(paint, 3));
+
+  renderer ??= new THREE.WebGLRenderer({ antialias: true, alpha: true });
+  renderer.setSize(WIDTH, HEIGHT, false);
+  renderer.shadowMap.enabled = true;
+  renderer.shadowMap.type = THREE.PCFShadowMap;
+  renderer.toneMapping = THREE.NoToneMapping;
+  const box = new THREE.Box3(new THREE.Vector3(...bounds[0]), new THREE.Vector3(...bounds[1]));
+  const ball = box.getBoundingSphere(new THREE.Sphere());
+  const stage = new THREE.Scene();
+  const body = new THREE.Mesh(
+    painted,
+    new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.72 }),
+  );
+  body.castShadow = body.receiveShadow = true;
+  const floor = new THREE.Mesh(
+    new THREE.CircleGeometry(ball.radius * 1.5, 96),
+    new THREE.MeshStandardMaterial({ color: INK.floor, roughness: 1 }),
+  );
+  floor.receiveShadow = true;
+  floor.position.set(ball.center.x, ball.center.y, Math.min(0, box.min.z) - 0.05);
+  const sun = new THREE.DirectionalLight('#fff4e2', 1.9);
+  sun.position.copy(ball.center).add(new THREE.Vector3(-0.9, -1.1, 2.1).multiplyScalar(ball.radius * 1.5));
+  sun.target.position.copy(ball.center);
+  sun.castShadow = true;
+  sun.shadow.mapSize.set(1024, 1024);
+  sun.shadow.normalBias = 0.25;
+  Object.assign(sun.shadow.camera, {
+    left: -ball.radius * 1.6,
+    right: ball.radius * 1.6,
+    top: ball.radius * 1.6,
+    bottom: -ball.radius * 1.6,
+    near: 0.1,
+    far: ball.radius * 10,
+  });
+  stage.add(body, floor, sun, sun.target, new THREE.HemisphereLight('#fffaf0', '#b59f7c', 1.75));
+  const camera = new THREE.PerspectiveCamera(30, WIDTH / HEIGHT, 0.1, ball.radius * 30);
+  camera.up.set(0, 0, 1);
+  const back = new THREE.Vector3(0.5, -1, 0.48).normalize();
+  camera.position.copy(ball.center).addScaledVector(back, ball.radius * 3.5);
+  camera.lookAt(ball.center);
+  renderer.render(stage, camera);
+  const picture = await new Promise<Blob | null>((resolve) =>
+    renderer?.domElement.toBlob(resolve, 'image/png'),
+  );
+  for (const thing of [body, floor]) {
+    thing.geometry.dispose();
+    thing.material.dispose();
+  }
+  sun.shadow.map?.dispose();
+  return picture;
+}

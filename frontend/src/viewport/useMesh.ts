@@ -1,0 +1,29 @@
+/** The drawable of a key; while a new one loads, the one before it stays in sight. */
+import { useThree } from '@react-three/fiber';
+import { useEffect, useState } from 'react';
+import { type Drawable, loadMesh } from './meshes';
+
+export function useMesh(key: string | null, onLost?: () => void): { key: string; mesh: Drawable } | null {
+  const [shown, setShown] = useState<{ key: string; mesh: Drawable } | null>(null);
+  const invalidate = useThree((s) => s.invalidate);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only a new key loads anew
+  useEffect(() => {
+    if (key === null) {
+      setShown(null);
+      return;
+    }
+    let current = true;
+    loadMesh(key).then(
+      (mesh) => {
+        if (!current) return;
+        setShown({ key, mesh });
+        invalidate();
+      },
+      () => current && onLost?.(),
+    );
+    return () => {
+      current = false;
+    };
+  }, [key]);
+  return shown;
+}

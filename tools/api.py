@@ -1,0 +1,31 @@
+"""python -m tools.api: writes what follows from the models: the OpenAPI document, the TypeScript client, the schema."""
+
+from __future__ import annotations
+
+import json
+import sys
+
+from noble_clay.web.app import create_app
+from noble_clay.web.catalogue import schema_text
+from tools.frontend import FRONTEND, NODE_BIN, ensure_packages, node_environment
+from tools.machine import ROOT, ended_well, run
+
+OPENAPI = FRONTEND / "src" / "api" / "openapi.json"
+SCHEMA = ROOT / "docs" / "piece.schema.json"
+
+
+def openapi_text() -> str:
+    return json.dumps(create_app().openapi(), indent=1) + "\n"
+
+
+def main() -> int:
+    ensure_packages()
+    OPENAPI.write_text(openapi_text())
+    SCHEMA.write_text(schema_text())
+    command = [str(NODE_BIN / "node"), "node_modules/openapi-typescript/bin/cli.js", str(OPENAPI), "-o", "src/api/generated.ts"]
+    run(command, "The TypeScript client could not be generated.", FRONTEND, node_environment())
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(ended_well(main))

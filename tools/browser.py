@@ -1,0 +1,45 @@
+"""A headless Chromium with software WebGL, driven through ChromeDriver; for the browser tests and the screenshots."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from pathlib import Path
+
+from selenium import webdriver
+from selenium.webdriver.chrome.options import Options
+from selenium.webdriver.chrome.service import Service
+
+
+def open_browser(downloads: Path | None = None, size: tuple[int, int] = (1280, 800)) -> webdriver.Chrome:
+    """A fresh browser whose page is `size` pixels; files it downloads go to `downloads`."""
+    options = Options()
+    options.binary_location = "/usr/bin/chromium"
+    profile = tempfile.mkdtemp(prefix="noble-clay-browser-")
+    for argument in (
+        "--headless=new",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+        "--disable-dev-shm-usage",
+        "--use-gl=angle",
+        "--use-angle=swiftshader",
+        "--enable-unsafe-swiftshader",
+        "--hide-scrollbars",
+        f"--window-size={size[0]},{size[1]}",
+        f"--user-data-dir={profile}",
+    ):
+        options.add_argument(argument)
+    if os.geteuid() == 0:
+        options.add_argument("--no-sandbox")
+    if downloads is not None:
+        options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    browser = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    browser.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride",
+        {"width": size[0], "height": size[1], "deviceScaleFactor": 1, "mobile": False},
+    )
+    return browser
