@@ -58,7 +58,7 @@ function asRefusal(error: unknown): Refusal | undefined {
   return typeof error === 'object' && error !== null && 'message' in error ? (error as Refusal) : undefined;
 }
 
-/** Sends a file as the raw body; openapi-fetch would turn it into JSON. */
-export function rawBody(data: Blob): { body: never; bodySerializer: () => Blob } {
-  return { body: undefined as never, bodySerializer: () => data };
+/** Sends a file as the raw body; openapi-fetch by itself would turn it into JSON. */
+export function rawBody(data: Blob, type = 'application/octet-stream') {
+  return { body: data as never, bodySerializer: () => data, headers: { 'content-type': type } };
 }

@@ -2447,9 +2447,9 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
-                "image/png": string;
+                "image/png": unknown;
             };
         };
         responses: {

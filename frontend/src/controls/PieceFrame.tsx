@@ -50,7 +50,7 @@ export function PieceFrame({ open, failure, undo, redo, children }: Props) {
             <>
               <h1>This piece cannot be opened</h1>
               <p>{failure.message}</p>
-              <button type="button" className="plain lead" onClick={() => navigate('/')}>
+              <button type="button" className="plain go" onClick={() => navigate('/')}>
                 Back to the pieces
               </button>
             </>
@@ -178,7 +178,7 @@ function Export({ open }: { open: Open }) {
   const meshes = [...open.known.values()].some((k) => k.part.mesh);
   return (
     <Dropdown align="end">
-      <Dropdown.Toggle bsPrefix="plain lead" as="button" type="button">
+      <Dropdown.Toggle bsPrefix="plain go" as="button" type="button">
         Export
       </Dropdown.Toggle>
       <Dropdown.Menu style={{ minWidth: 290 }}>

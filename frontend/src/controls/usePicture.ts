@@ -21,8 +21,7 @@ export async function handIn({ id, state, known }: Pick<Open, 'id' | 'state' | '
   await answered<void>(
     api.PUT('/api/pieces/{piece_id}/thumbnail', {
       params: { path: { piece_id: id }, query: { revision: state.revision } },
-      ...rawBody(png),
-      headers: { 'content-type': 'image/png' },
+      ...rawBody(png, 'image/png'),
     }),
   );
 }

@@ -29,7 +29,7 @@ export function Mend() {
     setNow(id);
     const finding = findings.find((f) => f.id === id);
     if (!finding || !scene) return;
-    const reach = wholeBox(scene).getSize(new THREE.Vector3()).length() * 0.18;
+    const reach = wholeBox(scene).getSize(new THREE.Vector3()).length() * 0.3;
     const at = new THREE.Vector3(...finding.at);
     view.eye?.frame(new THREE.Box3(at.clone().subScalar(reach), at.clone().addScalar(reach)));
   };

@@ -44,7 +44,7 @@ export function Bin({
           <span>{plural(cards.length, 'piece')} will be gone for good.</span>
           <button
             type="button"
-            className="plain lead"
+            className="plain go"
             onClick={() => {
               setAsked(false);
               empty();

@@ -88,11 +88,7 @@ export function Pieces() {
               >
                 Open a piece file
               </button>
-              <button
-                type="button"
-                className="plain lead"
-                onClick={() => void begin().catch(() => undefined)}
-              >
+              <button type="button" className="plain go" onClick={() => void begin().catch(() => undefined)}>
                 New piece
               </button>
             </>

@@ -50,7 +50,7 @@ export function PartMesh({ view, colour, manner, chosen, by = [0, 0, 0], pickabl
           >
             <meshStandardMaterial
               key={manner}
-              color={chosen && !ghost ? new THREE.Color(tint).lerp(new THREE.Color(INK.chosen), 0.3) : tint}
+              color={chosen && !ghost ? new THREE.Color(tint).lerp(new THREE.Color(INK.chosen), 0.2) : tint}
               roughness={0.72}
               transparent={ghost}
               opacity={ghost ? (chosen ? 0.3 : 0.16) : 1}

@@ -70,7 +70,7 @@ function coloured(
   const glaze = new THREE.Color(INK.chosen);
   const colours = ids.map((id) => {
     const colour = new THREE.Color(known.get(id)?.colour ?? CLAY);
-    return held.has(id) ? colour.lerp(glaze, 0.3) : colour;
+    return held.has(id) ? colour.lerp(glaze, 0.2) : colour;
   });
   const keep = ids.map((id) => !leftOut(id));
   const partOf = data.partOf ?? new Uint32Array(data.triangles.length / 3);

@@ -17,6 +17,7 @@ export type Eye = {
 };
 
 const FOV = 30;
+const OURS = 'sight';
 const HOME = new THREE.Vector3(0.5, -1, 0.48).normalize();
 const FROM: Record<Side, [number, number, number]> = {
   front: [0, -1, 0],
@@ -31,6 +32,7 @@ type Props = { projection: Projection; ready: (eye: Eye) => void };
 
 export function Sight({ projection, ready }: Props) {
   const controls = useRef<CameraControls>(null);
+  const camera = useThree((s) => s.camera);
   const size = useThree((s) => s.size);
   const invalidate = useThree((s) => s.invalidate);
   const kept = useRef({ from: HOME.clone().multiplyScalar(260), to: new THREE.Vector3(0, 0, 20) });
@@ -55,19 +57,15 @@ export function Sight({ projection, ready }: Props) {
     [size.height, invalidate],
   );
 
-  // A new camera begins where the one before it stood.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: run when the projection changes
+  // A new camera begins where the one before it stood; only then can the page reach the eye.
   useEffect(() => {
     const now = controls.current;
-    if (!now) return;
-    now.camera.up.set(0, 0, 1);
+    if (!now || camera.name !== OURS) return;
+    camera.up.set(0, 0, 1);
     now.updateCameraUp();
     now.smoothTime = 0.18;
     now.draggingSmoothTime = 0.06;
     stand(kept.current.from, kept.current.to, false);
-  }, [projection]);
-
-  useEffect(() => {
     ready({
       hold: (still) => {
         if (controls.current) controls.current.enabled = !still;
@@ -79,32 +77,26 @@ export function Sight({ projection, ready }: Props) {
       look: (side) => {
         remember();
         const distance = kept.current.from.distanceTo(kept.current.to);
-        stand(
-          kept.current.to.clone().add(new THREE.Vector3(...FROM[side]).multiplyScalar(distance)),
-          kept.current.to,
-          true,
-        );
+        const from = kept.current.to.clone().add(new THREE.Vector3(...FROM[side]).multiplyScalar(distance));
+        stand(from, kept.current.to, true);
       },
       frame: (box, smoothly = true) => {
         if (box.isEmpty()) return;
         remember();
         const back = kept.current.from.clone().sub(kept.current.to).normalize();
         const middle = box.getCenter(new THREE.Vector3());
-        stand(
-          middle.clone().add(back.clone().multiplyScalar(distanceFor(box, back, size.width / size.height))),
-          middle,
-          smoothly,
-        );
+        const far = distanceFor(box, back, size.width / size.height);
+        stand(middle.clone().addScaledVector(back, far), middle, smoothly);
       },
     });
-  }, [ready, remember, stand, size]);
+  }, [camera, ready, remember, stand, size]);
 
   return (
     <>
       {projection === 'perspective' ? (
-        <PerspectiveCamera makeDefault fov={FOV} near={1} far={20000} up={[0, 0, 1]} />
+        <PerspectiveCamera name={OURS} makeDefault fov={FOV} near={1} far={20000} up={[0, 0, 1]} />
       ) : (
-        <OrthographicCamera makeDefault near={-5000} far={20000} up={[0, 0, 1]} />
+        <OrthographicCamera name={OURS} makeDefault near={-5000} far={20000} up={[0, 0, 1]} />
       )}
       <CameraControls
         ref={controls}
@@ -144,5 +136,5 @@ function distanceFor(box: THREE.Box3, back: THREE.Vector3, aspect: number): numb
       near + Math.abs(corner.dot(right)) / (tall * aspect),
     );
   }
-  return found * 1.18;
+  return found * 1.02;
 }

@@ -16,7 +16,7 @@ export function Wheel({ radius }: { radius: number }) {
         <lineBasicMaterial color="#a8946a" transparent opacity={0.55} />
       </lineSegments>
       <mesh geometry={mark} position={[0, 0, 0.02]} raycast={() => null}>
-        <meshBasicMaterial color="#a8946a" />
+        <meshBasicMaterial color="#b7a478" />
       </mesh>
     </group>
   );
@@ -37,9 +37,9 @@ function ringLines(radius: number): THREE.BufferGeometry {
 
 function frontMark(radius: number): THREE.BufferGeometry {
   const shape = new THREE.Shape();
-  shape.moveTo(0, -radius + 1.5);
-  shape.lineTo(2.4, -radius + 6);
-  shape.lineTo(-2.4, -radius + 6);
+  shape.moveTo(0, -radius + 1);
+  shape.lineTo(1.8, -radius + 4);
+  shape.lineTo(-1.8, -radius + 4);
   return new THREE.ShapeGeometry(shape);
 }
 

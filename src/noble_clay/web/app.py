@@ -68,7 +68,7 @@ def _add_errors(app: FastAPI) -> None:
 
     @app.exception_handler(RequestValidationError)
     def bad_request(_: Request, error: RequestValidationError) -> Response:
-        problems = problems_of(error, {"body": error.body})
+        problems = problems_of(error.errors(), {"body": error.body})
         found = [
             ProblemAnswer(message=p.message, part=p.part, field=(p.field or "").removeprefix("body.")) for p in problems
         ]

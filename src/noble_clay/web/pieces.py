@@ -7,8 +7,10 @@ import time
 from typing import Annotated, Literal
 from urllib.parse import quote
 
-from fastapi import APIRouter, Body, Path, Query, Request, Response
+from fastapi import APIRouter, Path, Query, Request, Response
 from pydantic import BaseModel
+from sqlalchemy.orm import Session
+from starlette.concurrency import run_in_threadpool
 
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.formats.pieces import PieceFile, piece_json, piece_pack, read_piece_file
@@ -59,8 +61,6 @@ def new_piece(shop: AWorkshop, new: NewPiece) -> PieceState:
 @router.post("/open", status_code=201, openapi_extra={"requestBody": {"content": {"application/octet-stream": {}}}})
 async def open_piece(shop: AWorkshop, request: Request) -> PieceState:
     """Begin a piece from a piece file, `.clay.json` or `.claypack`: the raw body."""
-    from starlette.concurrency import run_in_threadpool
-
     data = await request.body()
 
     def keep() -> PieceState:
@@ -75,9 +75,9 @@ async def open_piece(shop: AWorkshop, request: Request) -> PieceState:
     return await run_in_threadpool(keep)
 
 
-def _check_assets_there(session: object, piece: Piece) -> None:
+def _check_assets_there(session: Session, piece: Piece) -> None:
     for part in piece.walk():
-        if part.mesh is not None and asset_data(session, part.mesh.asset) is None:  # type: ignore[arg-type]
+        if part.mesh is not None and asset_data(session, part.mesh.asset) is None:
             raise PieceError(
                 Problem("its mesh is not in the file; open the .claypack of this piece", part.id, "mesh.asset")
             )
@@ -131,18 +131,20 @@ def get_thumbnail(shop: AWorkshop, piece_id: PieceId) -> Response:
     return Response(png, media_type="image/png", headers={"cache-control": "no-cache"})
 
 
-@router.put("/{piece_id}/thumbnail", status_code=204)
-def put_thumbnail(
-    shop: AWorkshop,
-    piece_id: PieceId,
-    revision: Annotated[int, Query(ge=0)],
-    png: Annotated[bytes, Body(media_type="image/png")],
+@router.put("/{piece_id}/thumbnail", status_code=204, openapi_extra={"requestBody": {"content": {"image/png": {}}}})
+async def put_thumbnail(
+    shop: AWorkshop, piece_id: PieceId, request: Request, revision: Annotated[int, Query(ge=0)]
 ) -> None:
     """Keep the page's own picture of a revision."""
+    png = await request.body()
     if not png.startswith(b"\x89PNG\r\n\x1a\n"):
         raise PieceError(Problem("the picture is not a PNG"))
-    with shop.transaction() as session:
-        store.keep_thumbnail(session, piece_id, revision, png)
+
+    def keep() -> None:
+        with shop.transaction() as session:
+            store.keep_thumbnail(session, piece_id, revision, png)
+
+    await run_in_threadpool(keep)
 
 
 @router.get("/{piece_id}/export", response_class=Response)

@@ -27,7 +27,13 @@ def free_spot(size: Sequence[float], boxes: Sequence[Floats]) -> tuple[float, fl
     # Whole millimetres, away from the middle, so that rounding never eats the gap.
     rounded = [(_outward(x), _outward(y)) for x, y in candidates]
     free = [c for c in rounded if not any(_overlap(c, half_x, half_y, box) for box in boxes)]
-    return min(free, key=lambda c: (round(c[0] ** 2 + c[1] ** 2, 6), -c[0], c[1]))
+    return min(free, key=_out_of_the_way)
+
+
+def _out_of_the_way(spot: tuple[float, float]) -> tuple[float, float, float]:
+    """The nearer the better, but rather to the right than to the left, and last behind, where others hide it."""
+    x, y = spot
+    return round(x * x + y * y * (4 if y > 0 else 1), 6), -x, y
 
 
 def _outward(value: float) -> float:

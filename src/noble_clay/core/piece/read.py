@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from typing import Any, TypeVar
 
 from pydantic import TypeAdapter, ValidationError
@@ -45,12 +46,12 @@ def validated(adapter: TypeAdapter[T], raw: Any) -> T:
     try:
         return adapter.validate_python(raw)
     except ValidationError as error:
-        raise PieceError(problems_of(error, raw)) from None
+        raise PieceError(problems_of(error.errors(include_url=False), raw)) from None
 
 
-def problems_of(error: ValidationError, raw: Any) -> list[Problem]:
-    """Each validation error as a Problem that knows its part and field."""
-    return [_problem(dict(e), raw) for e in error.errors(include_url=False)]
+def problems_of(errors: Sequence[Any], raw: Any) -> list[Problem]:
+    """Pydantic's error records as Problems that know their part and field; `raw` is what was read."""
+    return [_problem(dict(e), raw) for e in errors]
 
 
 def _too_deep() -> PieceError:

@@ -1,0 +1,151 @@
+"""How two solids stand to each other, how to sink them together, and what a join did."""
+
+import numpy as np
+import pytest
+
+from noble_clay.core.measure.beside import GAP_MM, free_spot
+from noble_clay.core.measure.contact import contact, sink_by
+from noble_clay.core.measure.joins import join_facts
+from noble_clay.core.measure.mendings import needs
+from noble_clay.core.piece.edits import apply, edit_from_values
+from noble_clay.core.solid.evaluate import Evaluator
+from tests.building import box, evaluated, join, part, piece
+
+CUBE = box("a", size=(10, 10, 10))
+
+
+def two(first, second):
+    evaluator, document = Evaluator(), piece(first, second)
+    return [evaluator.part_solid(p) for p in document.parts]
+
+
+@pytest.mark.parametrize(
+    ("second", "relation", "along"),
+    [
+        (box("b", (5.5, 0, 0)), "touching", "face"),
+        (box("b", (5.5, 3, 0), (1, 8, 30)), "touching", "face"),
+        (box("b", (5.5, 5.5, 0)), "touching", "edge"),
+        (box("b", (5.5, 5.5, 5.5)), "touching", "corner"),
+        (part("b", "sphere", (8, 0, 0), radius=3), "touching", "corner"),
+        (box("b", (8, 0, 0)), "apart", None),
+        (box("b", (5, 0, 0)), "overlapping", None),
+        (box("b"), "inside", None),
+        (box("b", size=(20, 20, 20)), "swallows", None),
+    ],
+)
+def test_relations(second, relation, along):
+    found = contact(*two(CUBE, second))
+    assert (found.relation, found.along) == (relation, along)
+
+
+def test_gap_and_depth():
+    assert contact(*two(CUBE, box("b", (8, 1, 2)))).gap == pytest.approx(2.5)
+    assert contact(*two(CUBE, box("b", (5.2, 0, 0), (1, 4, 4)))).depth == pytest.approx(0.3)
+    assert contact(*two(CUBE, box("b", (5, 0, 0), (1, 4, 4)))).shared == pytest.approx(8)
+
+
+@pytest.mark.parametrize(
+    "second",
+    [
+        box("b", (5.5, 0, 0)),
+        box("b", (5.5, 5.5, 0)),
+        box("b", (5.5, 5.5, 5.5)),
+        box("b", (9, 9, 9)),
+        part("b", "sphere", (3, 4, 12), radius=3),
+    ],
+)
+def test_sinking_makes_them_overlap_by_about_the_depth(second):
+    a, b = two(CUBE, second)
+    way = sink_by(a, b, 0.4)
+    after = contact(a, b.placed(np.column_stack([np.eye(3), way])))
+    assert after.relation == "overlapping"
+    assert 0.15 <= after.depth <= 1.2
+
+
+def facts(*parts):
+    document = piece(*parts)
+    return join_facts(document.parts, Evaluator())
+
+
+@pytest.mark.parametrize(
+    ("tool", "through"),
+    [
+        (part("b", "cylinder", radius=2, height=20), True),
+        (part("b", "cylinder", (0, 0, 8), radius=2, height=20), False),
+        (box("b", (0, 0, 5), (3, 20, 3)), True),
+        (box("b", (4, 4, 4), (6, 6, 6)), False),
+        (part("b", "sphere", (0, 0, 7), radius=4), False),
+        (part("b", "cylinder", (2, 0, 0), (90, 0, 0), radius=2, height=11), True),
+    ],
+)
+def test_whether_a_cut_passes_right_through(tool, through):
+    (step,) = facts(CUBE, {**tool, "op": "difference"})
+    assert step.through is through
+    assert step.volume_after < step.volume_before
+
+
+def test_a_tool_that_swallows_everything_and_one_that_misses():
+    (swallowed,) = facts(CUBE, box("b", size=(20, 20, 20), op="difference"))
+    assert (swallowed.meets.relation, swallowed.emptied, swallowed.bodies_after) == ("swallows", True, 0)
+    (missed,) = facts(CUBE, box("b", (20, 0, 0), op="difference"))
+    assert (missed.meets.relation, missed.volume_after) == ("apart", missed.volume_before)
+
+
+def test_a_cut_in_two_is_counted():
+    (step,) = facts(CUBE, box("b", size=(2, 20, 20), op="difference"))
+    assert (step.bodies_before, step.bodies_after) == (1, 2)
+    assert step.volume_after == pytest.approx(800)
+
+
+def look_over(document):
+    evaluator = Evaluator()
+    return needs(document, evaluator.evaluate(document), evaluator)
+
+
+def test_loose_bodies_are_found_and_sunk_by_the_edit_that_is_offered():
+    document = piece(CUBE, join("j", box("b", (0, 0, 8)), box("c", (0, 0, 8.5)), place={"rotation": [0, 0, 20]}))
+    (loose,) = look_over(document).loose
+    assert set(loose.parts) == {"b", "c"}
+    assert loose.gap == pytest.approx(2.5)
+    move = edit_from_values({"kind": "move", "ids": [loose.part], "by": loose.sink.tolist()})
+    after = apply(document, move).piece
+    assert look_over(after).loose == ()
+    assert Evaluator().evaluate(after).inspection.sound
+
+
+def test_parts_that_only_touch_are_found_in_turned_joins_and_mended():
+    turned = join("j", CUBE, box("b", (0, 0, 5.5)), place={"rotation": [0, 90, 0], "position": [1, 2, 3]})
+    document = piece(turned)
+    (touch,) = look_over(document).touches
+    assert (touch.part, touch.other, touch.meets.along) == ("b", "a", "face")
+    np.testing.assert_allclose(touch.sink, [-0.4, 0, 0], atol=1e-9)
+    move = edit_from_values({"kind": "move", "ids": ["b"], "by": touch.sink.tolist()})
+    assert look_over(apply(document, move).piece).touches == ()
+
+
+def test_a_loose_body_that_no_single_part_makes_has_no_movement():
+    document = piece(CUBE, box("cut", size=(2, 20, 20), op="difference"))
+    (loose,) = look_over(document).loose
+    assert loose.sink is None
+
+
+def test_a_crumb_is_told_from_a_loose_body():
+    small, large = (look_over(piece(CUBE, box("b", (8, 0, 0), (s, s, s)))).loose[0] for s in (0.5, 2))
+    assert (small.crumb, large.crumb) == (True, False)
+
+
+def test_a_free_spot_is_beside_and_never_inside():
+    assert free_spot((10, 10), []) == (0, 0)
+    boxes = []
+    for _ in range(12):
+        x, y = free_spot((10, 6), boxes)
+        assert (x, y) == (int(x), int(y))
+        new = np.array([[x - 5, y - 3, 0], [x + 5, y + 3, 4]])
+        for other in boxes:
+            apart = np.maximum(new[0, :2] - other[1, :2], other[0, :2] - new[1, :2]).max()
+            assert apart >= GAP_MM - 1
+        boxes.append(new)
+
+
+def test_a_result_of_touching_boxes_is_whole():
+    assert evaluated(CUBE, box("b", (5.5, 0, 0))).inspection.bodies == 1

@@ -1,0 +1,221 @@
+"""Edits are pure and exactly invertible; each keeps its own promises."""
+
+import json
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from noble_clay.core.errors import PieceError
+from noble_clay.core.piece.edits import apply, edit_from_values
+from noble_clay.core.piece.tree import find, frame_of
+from noble_clay.core.solid.evaluate import Evaluator
+from tests.building import box, evaluated, join, part, piece
+
+START = piece(
+    box("base", (0, 0, 5), (40, 30, 10)),
+    join(
+        "head",
+        part("ball", "sphere", radius=8),
+        part("eye", "sphere", (3, -6, 2), None, "difference", radius=2),
+        place={"position": [0, 0, 17]},
+    ),
+    part("leg", "capsule", (12, 0, -4), radius=3, length=14, _copies={"kind": "twin", "axis": "x"}),
+)
+
+
+def edited(document, **values):
+    return apply(document, edit_from_values(values))
+
+
+def as_bytes(document):
+    return json.dumps(document.dump()).encode()
+
+
+IDS = st.sampled_from(["base", "head", "ball", "eye", "leg", "ghost"])
+FLOATS = st.floats(-50, 50, allow_nan=False)
+EDITS = st.one_of(
+    st.builds(lambda i, v: {"kind": "move", "ids": [i], "by": list(v)}, IDS, st.tuples(FLOATS, FLOATS, FLOATS)),
+    st.builds(lambda i: {"kind": "remove_parts", "ids": [i]}, IDS),
+    st.builds(
+        lambda a, b, op: {"kind": "join", "ids": [a, b], "op": op},
+        IDS,
+        IDS,
+        st.sampled_from(["union", "difference", "intersection"]),
+    ),
+    st.builds(lambda i: {"kind": "ungroup", "id": i}, IDS),
+    st.builds(
+        lambda i, c: {"kind": "set_part", "ids": [i], "fields": {"colour": c}}, IDS, st.sampled_from([None, "#112233"])
+    ),
+    st.builds(
+        lambda i, r: {
+            "kind": "set_part",
+            "ids": [i],
+            "fields": {"place": {"position": [1, 2, 3], "rotation": [r, 0, 0]}},
+        },
+        IDS,
+        FLOATS,
+    ),
+    st.builds(
+        lambda i, op: {"kind": "set_part", "ids": [i], "fields": {"op": op}},
+        IDS,
+        st.sampled_from(["union", "difference"]),
+    ),
+    st.builds(
+        lambda i, p, n: {"kind": "arrange", "ids": [i], "parent": p, "index": n},
+        IDS,
+        st.sampled_from([None, "head"]),
+        st.integers(0, 4),
+    ),
+    st.builds(lambda i, f: {"kind": "resize", "id": i, "size": [f, 9, 9], "was": [7, 8, 9]}, IDS, st.floats(0.5, 60)),
+    st.builds(
+        lambda p: {"kind": "add_parts", "parent": p, "parts": [box("base"), box("new")]},
+        st.sampled_from([None, "head", "leg"]),
+    ),
+    st.just({"kind": "swap_body", "id": "head", "body": "eye"}),
+    st.builds(lambda n: {"kind": "set_piece", "name": n, "notes": n * 2}, st.text("ab", min_size=1, max_size=5)),
+)
+
+
+@settings(max_examples=250, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@given(st.lists(EDITS, min_size=1, max_size=8))
+def test_any_edits_undone_give_the_first_document_back_byte_for_byte(values):
+    now, inverses, documents = START, [], []
+    for value in values:
+        try:
+            outcome = apply(now, edit_from_values(value))
+        except PieceError:
+            continue
+        documents.append(as_bytes(now))
+        inverses.append(outcome.inverse.model_dump(mode="json", exclude_defaults=True))
+        now = outcome.piece
+    for inverse, document in zip(reversed(inverses), reversed(documents), strict=True):
+        now = apply(now, edit_from_values(inverse)).piece
+        assert as_bytes(now) == document
+    assert as_bytes(now) == as_bytes(START)
+
+
+def volume(document):
+    return Evaluator().evaluate(document).inspection.volume
+
+
+def test_joining_and_ungrouping_leave_every_part_where_it_is():
+    joined = edited(START, kind="join", ids=["base", "leg"], op="union").piece
+    assert joined.parts[0].name == "Box with"
+    assert [p.id for p in joined.parts[0].children] == ["base", "leg"]
+    assert volume(joined) == pytest.approx(volume(START), rel=1e-12)
+    again = edited(joined, kind="ungroup", id=joined.parts[0].id).piece
+    assert {p.id: p.place for p in again.walk()} == {p.id: p.place for p in START.walk()}
+    assert find(again, "leg").part.copies == find(START, "leg").part.copies
+
+
+@pytest.mark.parametrize(
+    "place",
+    [
+        {"position": [5, 6, 7], "rotation": [30, 40, 50]},
+        {"position": [5, 6, 7], "rotation": [30, 40, 50], "scale": [2, 2, 2]},
+        {"rotation": [0, 0, 90], "scale": [2, 3, 4]},
+    ],
+)
+@pytest.mark.parametrize("flip", [[], ["x"], ["x", "y", "z"]])
+def test_ungrouping_a_turned_scaled_or_mirrored_join_keeps_the_shape(place, flip):
+    turn = [10, 20, 30] if "scale" not in place or len(set(place["scale"])) == 1 else [90, 0, 0]
+    document = piece(
+        box("floor", (40, 40, 40), (2, 2, 2)),
+        join(
+            "j",
+            box("a", (1, 2, 3), (4, 5, 6), turn=turn),
+            part("b", "wedge", (0, 0, 2), turn, size=[3, 4, 5]),
+            place=place,
+            flip=flip,
+        ),
+    )
+    before = Evaluator().evaluate(document).inspection
+    after = Evaluator().evaluate(edited(document, kind="ungroup", id="j").piece).inspection
+    assert after.volume == pytest.approx(before.volume, rel=1e-7)
+    np.testing.assert_allclose(after.bounds, before.bounds, atol=1e-6)
+
+
+def test_ungrouping_what_would_shear_is_refused_in_words():
+    document = piece(join("j", box("a", turn=(0, 0, 30)), place={"scale": [1, 2, 1]}))
+    with pytest.raises(PieceError, match="stretched"):
+        edited(document, kind="ungroup", id="j")
+
+
+def test_moving_in_a_turned_join_goes_the_way_of_the_wheel():
+    document = piece(join("j", box("a"), place={"rotation": [0, 0, 90], "scale": [2, 2, 2]}))
+    moved = edited(document, kind="move", ids=["a"], by=[10, 0, 0]).piece
+    spot = find(moved, "a")
+    there = frame_of(spot.parents) @ [*spot.part.place.position, 1]
+    np.testing.assert_allclose(there, [10, 0, 0], atol=1e-9)
+
+
+def test_resizing_uses_own_fields_and_keeps_the_foot():
+    document = piece(part("c", "cylinder", (0, 0, 6), radius=4, height=12))
+    found = edited(document, kind="resize", id="c", size=[10, 10, 30], was=[8, 8, 12]).piece.parts[0]
+    assert (found.primitive.radius, found.primitive.height) == (5, 30)
+    assert found.place.position[2] == 15
+    oval = edited(document, kind="resize", id="c", size=[10, 8, 12], was=[8, 8, 12]).piece.parts[0]
+    assert (oval.primitive.radius, oval.place.scale) == (4, (1.25, 1, 1))
+
+
+def test_ids_already_taken_are_made_fresh():
+    outcome = edited(START, kind="add_parts", parts=[join("head", box("ball"))])
+    assert outcome.chosen == ("head-2",)
+    assert [p.id for p in outcome.piece.parts[-1].walk()] == ["head-2", "ball-2"]
+
+
+def test_removing_the_body_makes_the_next_part_the_body():
+    after = edited(START, kind="remove_parts", ids=["ball"]).piece
+    assert find(after, "eye").part.op == "union"
+
+
+@pytest.mark.parametrize(
+    ("values", "words"),
+    [
+        ({"kind": "move", "ids": ["nobody"], "by": [1, 0, 0]}, "not in the piece"),
+        ({"kind": "move", "ids": ["base"], "by": [1e9, 0, 0]}, "at most 100,000"),
+        ({"kind": "arrange", "ids": ["head"], "parent": "head", "index": 0}, "into itself"),
+        ({"kind": "ungroup", "id": "base"}, "only a join"),
+        ({"kind": "join", "ids": ["ball", "base"], "op": "union"}, "different joins"),
+        ({"kind": "join", "ids": ["head", "eye"], "op": "union"}, "cannot be joined"),
+        ({"kind": "add_parts", "parent": "base", "parts": [box("x")]}, "not a join"),
+        ({"kind": "add_parts", "parts": [part("x", "sphere", radius=-3)]}, "at least 0.001"),
+        ({"kind": "set_part", "ids": ["base"], "fields": {"name": ""}}, "at least 1 character"),
+        ({"kind": "set_part", "ids": ["base"], "fields": {"op": "difference"}}, "must be union"),
+        ({"kind": "set_part", "ids": ["base"], "fields": {"place": None}}, "cannot be taken away"),
+        ({"kind": "resize", "id": "base", "size": [0, 1, 1], "was": [1, 1, 1]}, "at least 0.001"),
+        (
+            {"kind": "set_primitive", "id": "base", "primitive": {"kind": "tube", "radius": 2, "wall": 3, "height": 1}},
+            "below the radius",
+        ),
+        ({"kind": "melt"}, "unknown kind"),
+    ],
+)
+def test_edits_that_make_no_sense_are_refused_and_change_nothing(values, words):
+    before = as_bytes(START)
+    with pytest.raises(PieceError, match=words):
+        edited(START, **values)
+    assert as_bytes(START) == before
+
+
+def test_a_locked_part_stays_until_it_is_unlocked():
+    locked = edited(START, kind="set_part", ids=["base"], fields={"locked": True}).piece
+    with pytest.raises(PieceError, match="locked"):
+        edited(locked, kind="move", ids=["base"], by=[1, 0, 0])
+    assert not edited(locked, kind="set_part", ids=["base"], fields={"locked": False}).piece.parts[0].locked
+
+
+def test_swapping_body_and_tool():
+    document = piece(join("j", box("a", size=(4, 4, 4)), box("b", size=(2, 2, 6), op="difference")))
+    swapped = edited(document, kind="swap_body", id="j", body="b").piece
+    assert [(p.id, p.op) for p in swapped.parts[0].children] == [("b", "union"), ("a", "difference")]
+    assert volume(swapped) == pytest.approx(24 - 16)
+
+
+def test_edits_say_what_they_do():
+    assert (
+        edit_from_values({"kind": "join", "ids": ["base", "leg"], "op": "difference"}).said(START) == "Cut Box, Capsule"
+    )
+    assert evaluated(box("a")).inspection.volume == pytest.approx(1)

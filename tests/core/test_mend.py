@@ -1,0 +1,178 @@
+"""Findings counted exactly, and the mending steps: what each does, and what it leaves alone."""
+
+import numpy as np
+import pytest
+
+from noble_clay.core.errors import MeshError
+from noble_clay.core.mend.close_holes import close_holes, open_loops
+from noble_clay.core.mend.inspect import inspect_mesh, winding_number
+from noble_clay.core.mend.orient import orient
+from noble_clay.core.mend.plan import deviation, mend
+from noble_clay.core.mend.weld import weld
+from noble_clay.core.mesh import Mesh
+from noble_clay.core.primitives.registry import PRIMITIVES
+
+
+def solid(kind="sphere", at=(0, 0, 0), **fields):
+    mesh = PRIMITIVES[kind].model_validate({"kind": kind, **(fields or {"radius": 10, "facets": 24})}).mesh()
+    return Mesh(mesh.vertices + at, mesh.triangles)
+
+
+def together(*meshes):
+    starts = np.cumsum([0, *[len(m.vertices) for m in meshes[:-1]]])
+    return Mesh(
+        np.concatenate([m.vertices for m in meshes]),
+        np.concatenate([m.triangles + s for m, s in zip(meshes, starts, strict=True)]),
+    )
+
+
+def turned(mesh, faces):
+    triangles = mesh.triangles.copy()
+    triangles[faces] = triangles[faces][:, ::-1]
+    return Mesh(mesh.vertices, triangles)
+
+
+def without(mesh, faces):
+    keep = np.ones(len(mesh.triangles), dtype=bool)
+    keep[faces] = False
+    return mesh.keep(keep)
+
+
+def counts(mesh):
+    return {f.kind: f.count for f in inspect_mesh(mesh).findings}
+
+
+SPHERE = solid()
+INWARD = turned(SPHERE, slice(None))
+CUBE = solid("box", size=[4, 4, 4])
+
+
+@pytest.mark.parametrize(
+    ("mesh", "expected"),
+    [
+        (SPHERE, {}),
+        (without(SPHERE, [100]), {"open_edges": 3}),
+        (without(SPHERE, [100, 300]), {"open_edges": 6}),
+        (turned(SPHERE, [7, 50, 200]), {"flipped_faces": 3}),
+        (INWARD, {"inside_out_bodies": 1}),
+        (Mesh(SPHERE.vertices, np.concatenate([SPHERE.triangles, SPHERE.triangles[:5]])), {"duplicate_faces": 5}),
+        (Mesh(SPHERE.vertices, np.concatenate([SPHERE.triangles, [[3, 3, 4]]])), {"degenerate_faces": 1}),
+        (together(SPHERE, solid(at=(30, 0, 0))), {"loose_bodies": 1}),
+        (together(SPHERE, solid(at=(30, 0, 0)), INWARD), {"loose_bodies": 1, "inside_out_bodies": 1}),
+    ],
+)
+def test_findings_are_counted_exactly(mesh, expected):
+    assert counts(mesh) == expected
+
+
+def test_an_edge_of_four_faces_and_a_shared_corner():
+    edge = together(CUBE, solid("box", (4, 4, 0), size=[4, 4, 4]))
+    corner = together(CUBE, solid("box", (4, 4, 4), size=[4, 4, 4]))
+    assert counts(weld(edge, 1e-6)[0]) == {"overshared_edges": 1, "loose_bodies": 1}
+    assert counts(weld(corner, 1e-6)[0]) == {"pinched_vertices": 1, "loose_bodies": 1}
+
+
+def test_voids_are_bodies_turned_inward():
+    hollow = together(SPHERE, turned(solid(radius=5, facets=12), slice(None)))
+    found = inspect_mesh(hollow)
+    assert (found.bodies, found.voids, found.manifold) == (1, 1, True)
+
+
+def test_genus_is_summed_over_shells():
+    rings = together(
+        solid("torus", ring_radius=9, tube_radius=2), solid("tube", (40, 0, 0), radius=5, wall=2, height=3)
+    )
+    assert inspect_mesh(rings).genus == 2
+
+
+def test_a_one_sided_band_is_not_called_sound():
+    angle = np.linspace(0, 2 * np.pi, 25)[:-1]
+    half = angle / 2
+    along = np.column_stack([np.cos(angle), np.sin(angle), 0 * angle]) * 10
+    across = np.column_stack([np.cos(half) * np.cos(angle), np.cos(half) * np.sin(angle), np.sin(half)]) * 2
+    n = len(angle)
+    vertices = np.concatenate([along + across, along - across])
+    faces = []
+    for i in range(n):
+        j, last = (i + 1) % n, i == n - 1
+        a, b, c, d = i, i + n, (j + n if last else j), (j if last else j + n)
+        faces += [[a, b, c], [b, d, c]]
+    band = inspect_mesh(Mesh(vertices, np.array(faces)))
+    assert not band.manifold
+    assert {f.kind for f in band.findings} >= {"open_edges", "flipped_faces"}
+
+
+def test_winding_number_inside_and_out():
+    assert winding_number(np.zeros(3), SPHERE.corners) == pytest.approx(1)
+    assert winding_number(np.array([50.0, 0, 0]), SPHERE.corners) == pytest.approx(0, abs=1e-12)
+
+
+def test_a_sound_mesh_comes_back_as_it_is():
+    mended, report = mend(SPHERE)
+    assert mended is SPHERE
+    assert (report.steps, report.deviation) == ((), 0.0)
+
+
+def damaged():
+    rng = np.random.default_rng(5)
+    mesh = without(turned(SPHERE, rng.random(len(SPHERE.triangles)) < 0.2), [20, 21, 400])
+    crumb = solid("box", (30, 0, 0), size=[0.1, 0.1, 0.1])
+    mesh = together(mesh, crumb)
+    loose = mesh.corners.reshape(-1, 3) + rng.uniform(-1e-5, 1e-5, (3 * len(mesh.triangles), 3))
+    return Mesh(loose, np.arange(len(loose)).reshape(-1, 3))
+
+
+def test_all_plain_damage_at_once_is_mended_and_told():
+    mended, report = mend(damaged())
+    assert inspect_mesh(mended).sound
+    steps = {s.step: s for s in report.steps}
+    assert steps["close_holes"].count == 2
+    assert steps["close_holes"].more["triangles_added"] == 3
+    assert steps["drop_crumbs"].count == 1
+    assert steps["weld"].count > 1000
+    assert inspect_mesh(mended).volume == pytest.approx(inspect_mesh(SPHERE).volume, rel=1e-4)
+
+
+def test_what_cannot_be_closed_is_left_and_named():
+    sheet = Mesh(np.array([[0.0, 0, 0], [9, 0, 0], [9, 9, 0], [0, 9, 0]]), np.array([[0, 1, 2], [0, 2, 3]]))
+    _, report = mend(sheet)
+    assert not report.after.manifold
+    assert len(report.after.findings) > 0
+
+
+def test_mending_nothing_is_refused():
+    with pytest.raises(MeshError, match="no triangles"):
+        mend(Mesh.empty())
+
+
+def test_a_large_flat_hole_is_closed_with_its_own_points():
+    cup = solid("cylinder", radius=5, height=8, facets=40)
+    top = np.isclose(cup.corners[:, :, 2], 4).all(axis=1)
+    filled, done = close_holes(without(cup, top))
+    assert (done.count, done.more["left_open"]) == (1, 0)
+    assert inspect_mesh(filled).manifold
+    assert inspect_mesh(filled).volume == pytest.approx(inspect_mesh(cup).volume)
+
+
+def test_loops_that_share_a_vertex_are_told_apart():
+    eight = np.array([[0, 1], [1, 2], [2, 0], [0, 3], [3, 4], [4, 0]])
+    loops = open_loops(eight)
+    assert sorted(sorted(loop.tolist()) for loop in loops) == [[0, 1, 2], [0, 3, 4]]
+
+
+def test_turning_takes_the_fewest_faces_and_whole_bodies_outward():
+    straight, done = orient(turned(SPHERE, [1, 2, 3]))
+    assert done.count == 3
+    assert np.array_equal(straight.triangles, SPHERE.triangles)
+    outward, done = orient(INWARD)
+    assert done.more["bodies_turned"] == 1
+    assert inspect_mesh(outward).volume > 0
+
+
+def test_deviation_is_the_farthest_both_ways():
+    moved = Mesh(SPHERE.vertices + [0.5, 0, 0], SPHERE.triangles)
+    assert deviation(SPHERE, moved) == pytest.approx(0.5, abs=0.02)
+    spiked = together(SPHERE, solid("box", (30, 0, 0), size=[1, 1, 1]))
+    assert deviation(SPHERE, spiked) == pytest.approx(deviation(spiked, SPHERE))
+    assert deviation(SPHERE, spiked) > 19
+    assert deviation(SPHERE, Mesh.empty()) is None
