@@ -117,7 +117,7 @@ def test_every_triangle_knows_its_part_through_nested_joins_and_copies():
     # Two pockets 3 deep; the first one's floor is where the post stands.
     assert areas_of["hole"] == pytest.approx(2 * (4 * 2 * 3 + 4) - 1)
     assert areas_of["body"] == pytest.approx(2 * (2 * 100 + 160 - 4))
-    assert areas_of["post"] == pytest.approx(1 + 4 * 11)
+    assert areas_of["post"] == pytest.approx(1 + 4 * 12)
 
 
 def test_only_the_way_from_the_edited_part_to_the_root_is_done_again():

@@ -1,0 +1,102 @@
+"""Files as others read them: lib3mf in strict mode, the sizes of the STL format, trimesh for the rest."""
+
+import io
+import struct
+
+import numpy as np
+import pytest
+import trimesh
+from lib3mf import get_wrapper
+
+from noble_clay.core.formats.write import FORMATS, piece_bytes
+from noble_clay.core.solid.evaluate import Evaluator
+from noble_clay.demo.loader import demo_pieces
+from tests.building import box, join, part, piece
+
+CLAW = piece(
+    join(
+        "claw",
+        part("palm", "ellipsoid", radii=[11, 7, 14], _name="Palm & fist"),
+        part("bite", "pyramid", (0, 0, 9), sides=4, radius=6, height=20, op="difference", _colour="#26282a"),
+        colour="#c9683f",
+    ),
+    box("base", (0, 0, -14), (30, 20, 4)),
+    name="Claw <big>",
+)
+
+
+@pytest.fixture(scope="module")
+def result():
+    return Evaluator().evaluate(CLAW)
+
+
+def test_stl_has_the_size_and_content_of_the_format(result):
+    """80 + 4 + 50·n bytes; normal, three corners, two bytes (the format as in common use)."""
+    data = piece_bytes(CLAW, result, "stl")
+    count = struct.unpack_from("<I", data, 80)[0]
+    assert count == result.inspection.triangles
+    assert len(data) == 84 + 50 * count
+    assert not data.lower().startswith(b"solid")
+    first = np.frombuffer(data, "<f4", 12, 84).reshape(4, 3)
+    normal = np.cross(first[2] - first[1], first[3] - first[1])
+    np.testing.assert_allclose(first[0], normal / np.linalg.norm(normal), atol=1e-4)
+
+
+@pytest.mark.parametrize("file_format", FORMATS)
+def test_every_format_is_closed_and_whole_to_trimesh(result, file_format):
+    data = piece_bytes(CLAW, result, file_format)
+    mesh = (
+        threemf_mesh(data)
+        if file_format == "3mf"
+        else trimesh.load(io.BytesIO(data), file_type=file_format, force="mesh")
+    )
+    mesh.merge_vertices()
+    assert mesh.is_watertight
+    assert mesh.is_winding_consistent
+    assert mesh.volume == pytest.approx(result.inspection.volume, rel=1e-5)
+    np.testing.assert_allclose(mesh.bounds, result.inspection.bounds, atol=1e-4)
+
+
+def strict_model(data):
+    model = get_wrapper().CreateModel()
+    reader = model.QueryReader("3mf")
+    reader.SetStrictModeActive(True)
+    reader.ReadFromBuffer(data)
+    assert reader.GetWarningCount() == 0
+    return model
+
+
+def threemf_mesh(data):
+    meshes = strict_model(data).GetMeshObjects()
+    assert meshes.MoveNext()
+    body = meshes.GetCurrentMeshObject()
+    vertices = [tuple(v.Coordinates) for v in body.GetVertices()]
+    triangles = [tuple(t.Indices) for t in body.GetTriangleIndices()]
+    return trimesh.Trimesh(vertices, triangles, process=False)
+
+
+def test_3mf_is_read_strictly_with_names_and_colours(result):
+    model = strict_model(piece_bytes(CLAW, result, "3mf"))
+    meshes = model.GetMeshObjects()
+    assert meshes.MoveNext()
+    body = meshes.GetCurrentMeshObject()
+    assert body.GetName() == "Claw <big>"
+    assert body.IsManifoldAndOriented()
+    groups = model.GetBaseMaterialGroups()
+    assert groups.MoveNext()
+    group = groups.GetCurrentBaseMaterialGroup()
+    found = {}
+    for material in group.GetAllPropertyIDs():
+        colour = group.GetDisplayColor(material)
+        found[group.GetName(material)] = f"#{colour.Red:02x}{colour.Green:02x}{colour.Blue:02x}"
+    assert found == {"Palm & fist": "#c9683f", "Pyramid": "#26282a", "Box": "#c7a384"}
+    used = {p.PropertyIDs[0] for p in body.GetAllTriangleProperties()}
+    assert used == set(group.GetAllPropertyIDs())
+
+
+@pytest.mark.parametrize("document", demo_pieces(), ids=lambda d: d.name)
+def test_the_demo_is_sound_and_stands(document):
+    found = Evaluator().evaluate(document).inspection
+    assert found.sound
+    assert found.bounds[0][2] == pytest.approx(0, abs=1e-9)
+    assert 20 <= sum(1 for _ in document.walk()) <= 60

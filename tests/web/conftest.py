@@ -1,0 +1,62 @@
+"""One server for the module's tests, and short ways to talk to it."""
+
+import uuid
+
+import pytest
+
+from tests.building import box, part
+from tests.serving import serving
+
+
+@pytest.fixture(scope="module")
+def server():
+    with serving() as running:
+        yield running
+
+
+@pytest.fixture
+def api(server):
+    with server.client() as client:
+        yield client
+
+
+class Maker:
+    """A maker at work on one piece: every method returns the answered state."""
+
+    def __init__(self, client):
+        self.client = client
+        self.state = client.post("/api/pieces", json={"name": "Test piece"}).raise_for_status().json()
+
+    @property
+    def url(self):
+        return f"/api/pieces/{self.state['id']}"
+
+    def post(self, edit, base=None, request_id=None):
+        body = {
+            "base_revision": self.state["revision"] if base is None else base,
+            "request_id": request_id or str(uuid.uuid4()),
+            "edit": edit,
+        }
+        return self.client.post(f"{self.url}/edits", json=body)
+
+    def edit(self, **edit):
+        self.state = self.post(edit).raise_for_status().json()
+        return self.state
+
+    def step(self, way):
+        answer = self.client.post(f"{self.url}/{way}", json={"base_revision": self.state["revision"]})
+        self.state = answer.raise_for_status().json()
+        return self.state
+
+    def drilled(self):
+        """A cube with a hole, as two edits."""
+        self.edit(
+            kind="add_parts",
+            parts=[box("cube", (0, 0, 10), (20, 20, 20)), part("rod", "cylinder", (0, 0, 10), radius=4, height=30)],
+        )
+        return self.edit(kind="join", ids=["cube", "rod"], op="difference")
+
+
+@pytest.fixture
+def maker(api):
+    return Maker(api)

@@ -1,0 +1,130 @@
+"""Bad input: refused within a second in words that name the field, nothing stored, the server alive."""
+
+import json
+import time
+
+import httpx
+import pytest
+
+from tests.core.test_read import nested
+
+
+def piece_with(**primitive):
+    return json.dumps(
+        {"format": "noble-clay-piece", "version": 1, "name": "bad", "parts": [{"id": "p", "primitive": primitive}]}
+    )
+
+
+ROW = {"kind": "row", "count": 10**9, "step": [1, 0, 0]}
+TWICE = {
+    "format": "noble-clay-piece",
+    "version": 1,
+    "name": "bad",
+    "parts": [{"id": "p", "primitive": {"kind": "sphere", "radius": 1}}] * 2,
+}
+COPIES = {
+    "format": "noble-clay-piece",
+    "version": 1,
+    "name": "bad",
+    "parts": [{"id": "p", "primitive": {"kind": "sphere", "radius": 1}, "copies": ROW}],
+}
+
+
+@pytest.mark.parametrize(
+    ("body", "words"),
+    [
+        (piece_with(kind="blob", radius=1), "unknown kind 'blob'"),
+        (piece_with(kind="sphere", radius=-1), "primitive.radius"),
+        (piece_with(kind="tube", radius=3, wall=5, height=1), "primitive.wall"),
+        (piece_with(kind="sphere", radius=float("nan")), "primitive.radius"),
+        (json.dumps(TWICE), "id"),
+        (json.dumps(COPIES), "copies.count"),
+        (nested(10_000), "32 levels"),
+        ("[" * 100_000, "levels"),
+        ("\x00\x01", "not valid JSON"),
+    ],
+)
+def test_a_bad_piece_file_is_refused_fast_and_stored_nowhere(api, body, words):
+    before = len(api.get("/api/pieces").json())
+    started = time.perf_counter()
+    refused = api.post("/api/pieces/open", content=body)
+    assert time.perf_counter() - started < 1
+    assert refused.status_code == 422
+    assert words in refused.json()["message"]
+    assert len(api.get("/api/pieces").json()) == before
+
+
+def test_200_megabytes_are_refused_before_they_are_read(api):
+    started = time.perf_counter()
+    try:
+        refused = api.post("/api/pieces/open", content=b"\0" * 200_000_000)
+        assert refused.status_code == 413
+        assert "60 MB" in refused.json()["message"]
+    except httpx.WriteError:
+        pass  # the server answered and closed before it had taken the body
+    assert time.perf_counter() - started < 2
+    assert api.get("/api/health").status_code == 200
+
+
+def test_a_body_that_grows_beyond_the_limit_without_saying_so(api):
+    def endless():
+        for _ in range(90):
+            yield b"\0" * 1_000_000
+
+    try:
+        assert api.post("/api/pieces/open", content=endless()).status_code == 413
+    except (httpx.WriteError, httpx.RemoteProtocolError):
+        pass
+    assert api.get("/api/health").status_code == 200
+
+
+@pytest.mark.parametrize(
+    "body",
+    [b"{", b"[]", b'{"base_revision":0}', b'{"base_revision":0,"request_id":"short","edit":{"kind":"move"}}'],
+)
+def test_a_bad_request_is_refused_in_words(maker, body):
+    refused = maker.client.post(f"{maker.url}/edits", content=body, headers={"content-type": "application/json"})
+    assert refused.status_code == 422
+    assert refused.json()["message"]
+
+
+def test_a_piece_too_heavy_for_the_kernel_is_kept_and_told(maker):
+    """Coordinates out of bounds come to light only when it is built: the edit is safe, the scene is not there."""
+    wide = {"id": "w", "primitive": {"kind": "sphere", "radius": 5}, "place": {"position": [99_999, 0, 0]}}
+    state = maker.edit(kind="add_parts", parts=[wide])
+    assert state["scene"] is None
+    assert "100,000" in state["problem"]["message"]
+    assert maker.step("undo")["scene"]["soundness"]["triangles"] == 0
+
+
+@pytest.mark.parametrize(
+    "headers",
+    [
+        {"host": "evil.example"},
+        {"host": "127.0.0.1.evil.example"},
+        {"origin": "http://evil.example"},
+        {"sec-fetch-site": "cross-site"},
+    ],
+)
+def test_strangers_are_refused(api, headers):
+    assert api.get("/api/pieces", headers=headers).status_code == 403
+
+
+def test_our_own_page_is_let_in_under_a_strict_policy(server, api):
+    page = api.get("/", headers={"origin": server.url})
+    assert page.status_code == 200
+    policy = page.headers["content-security-policy"]
+    assert "default-src 'none'" in policy
+    assert "unsafe" not in policy
+    assert page.headers["x-content-type-options"] == "nosniff"
+
+
+@pytest.mark.parametrize(
+    "path", ["/..%2f..%2fpyproject.toml", "/%2e%2e/%2e%2e/etc/passwd", "/assets/../../package.json"]
+)
+def test_files_outside_the_page_are_not_served(api, path):
+    assert "<title>Noble Clay</title>" in api.get(path).text
+
+
+def test_an_unknown_route_of_the_api_is_404(api):
+    assert api.get("/api/nothing").status_code == 404
