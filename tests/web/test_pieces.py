@@ -253,7 +253,7 @@ def test_sums(api):
 def test_the_tray_has_every_primitive_with_fields_and_a_drawing(api):
     for info in api.get("/api/primitives").raise_for_status().json():
         assert {f["name"] for f in info["fields"]} | {"kind"} == set(info["sample"])
-        assert api.get(f"/api/primitives/{info['kind']}/tile.svg").text.count("<polygon") >= 3
+        assert api.get(f"/api/primitives/{info['kind']}/tile.svg").text.count("<polygon") >= 2
 
 
 def test_the_published_schema_is_served(api):

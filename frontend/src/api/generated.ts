@@ -670,7 +670,7 @@ export interface components {
             height: number;
             /**
              * Fat end
-             * @description above 0 the fat end is below, under 0 above
+             * @description above 0: below; under 0: above
              * @default 0.25
              */
             bias: number;

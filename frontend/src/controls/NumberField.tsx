@@ -75,7 +75,7 @@ export function NumberField({
           setDraft(e.currentTarget.value);
           setWrong(null);
         }}
-        onBlur={() => void apply()}
+        onBlur={() => wrong === null && void apply()}
         onKeyDown={(e) => {
           if (e.key === 'Enter') void apply();
           if (e.key === 'Escape') {

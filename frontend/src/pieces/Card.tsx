@@ -57,7 +57,8 @@ export function Card({ card, actions }: { card: PieceCard; actions: ReturnType<t
             ⋯
           </Dropdown.Toggle>
           <Dropdown.Menu>
-            <Dropdown.Item as="button" onClick={() => setDraft(card.name)}>
+            {/* A moment later: the menu gives the focus back to its button as it closes. */}
+            <Dropdown.Item as="button" onClick={() => setTimeout(() => setDraft(card.name))}>
               Rename
             </Dropdown.Item>
             <Dropdown.Item as="button" onClick={() => actions.duplicate.mutate(card.id)}>

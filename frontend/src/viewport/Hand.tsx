@@ -1,6 +1,6 @@
 /** The pointer in the view: a click picks, a drag on a chosen part moves it over the floor, anything else turns the eye. */
 import { useThree } from '@react-three/fiber';
-import { useEffect } from 'react';
+import { useEffect, useRef } from 'react';
 import * as THREE from 'three';
 import { useEditor } from '../controls/editor';
 import { idsHeld, type Known } from '../controls/tree';
@@ -15,67 +15,67 @@ type Props = {
   onMove: (ids: string[], by: [number, number, number]) => void;
 };
 
-export function Hand({ known, view, onMove }: Props) {
-  const { gl, camera, scene, invalidate } = useThree();
+/** Where the pointer went down: on which part, and, where that may be dragged, from which point over which plane. */
+type Press = {
+  x: number;
+  y: number;
+  id: string | null;
+  from: THREE.Vector3 | null;
+  plane: THREE.Plane;
+  moving: boolean;
+};
+
+export function Hand(props: Props) {
+  const { gl, get, invalidate } = useThree();
+  // The listeners stay the same through a whole gesture, whatever is drawn anew meanwhile.
+  const latest = useRef(props);
+  latest.current = props;
 
   useEffect(() => {
     const canvas = gl.domElement;
-    const ray = new THREE.Raycaster();
+    let press: Press | null = null;
 
-    const aim = (e: PointerEvent) => {
-      const box = canvas.getBoundingClientRect();
-      const x = ((e.clientX - box.left) / box.width) * 2 - 1;
-      const y = 1 - ((e.clientY - box.top) / box.height) * 2;
-      ray.setFromCamera(new THREE.Vector2(x, y), camera);
-    };
-
-    let pressed: {
-      x: number;
-      y: number;
-      id: string | null;
-      at: THREE.Vector3 | null;
-      moving: boolean;
-    } | null = null;
-    let plane = new THREE.Plane();
+    const rayAt = (e: PointerEvent) => pointerRay(get().camera, canvas, e.clientX, e.clientY);
 
     const down = (e: PointerEvent) => {
-      if (e.button !== 0) return;
-      aim(e);
-      const hit = firstHit(ray, scene);
-      pressed = { x: e.clientX, y: e.clientY, id: hit?.id ?? null, at: hit?.point ?? null, moving: false };
+      if (e.button !== 0 || e.target !== canvas) return;
+      const { known, view } = latest.current;
       const { chosen } = useEditor.getState();
-      if (hit && idsHeld(known, chosen).has(hit.id) && !chosen.some((id) => known.get(id)?.part.locked)) {
-        view.eye?.hold(true);
-        plane = dragPlane(camera, hit.point);
-      } else {
-        pressed.at = null;
-      }
+      const hit = firstHit(rayAt(e), get().scene);
+      const locked = chosen.some((id) => known.get(id)?.part.locked);
+      const mine = hit !== null && !locked && idsHeld(known, chosen).has(hit.id);
+      press = {
+        x: e.clientX,
+        y: e.clientY,
+        id: hit?.id ?? null,
+        from: mine ? hit.point : null,
+        plane: mine ? dragPlane(get().camera, hit.point) : new THREE.Plane(),
+        moving: false,
+      };
+      if (mine) view.eye?.hold(true);
     };
 
     const move = (e: PointerEvent) => {
-      if (!pressed?.at) return;
-      if (!pressed.moving && Math.hypot(e.clientX - pressed.x, e.clientY - pressed.y) < SLACK_PX) return;
-      pressed.moving = true;
-      aim(e);
-      const now = ray.ray.intersectPlane(plane, new THREE.Vector3());
+      if (!press?.from) return;
+      if (!press.moving && Math.hypot(e.clientX - press.x, e.clientY - press.y) < SLACK_PX) return;
+      press.moving = true;
+      const now = rayAt(e).ray.intersectPlane(press.plane, new THREE.Vector3());
       if (!now) return;
-      const step = e.shiftKey ? 0.1 : 1;
-      const by = now
-        .sub(pressed.at)
-        .toArray()
-        .map((v) => Math.round(Math.round(v / step) * step * 10) / 10);
-      useEditor.getState().setDrag({ ids: useEditor.getState().chosen, by: by as [number, number, number] });
+      const perMm = e.shiftKey ? 10 : 1;
+      const [x, y, z] = now.sub(press.from).toArray();
+      const whole = (v: number) => Math.round(v * perMm) / perMm + 0;
+      useEditor.getState().setDrag({ ids: useEditor.getState().chosen, by: [whole(x), whole(y), whole(z)] });
       invalidate();
     };
 
     const up = (e: PointerEvent) => {
-      const was = pressed;
-      pressed = null;
-      view.eye?.hold(false);
+      const was = press;
+      press = null;
+      latest.current.view.eye?.hold(false);
       if (!was || e.button !== 0) return;
       const { drag, setDrag, pick } = useEditor.getState();
       if (was.moving) {
-        if (drag?.by.some((v) => v !== 0)) onMove(drag.ids, drag.by);
+        if (drag?.by.some((v) => v !== 0)) latest.current.onMove(drag.ids, drag.by);
         else setDrag(null);
       } else if (Math.hypot(e.clientX - was.x, e.clientY - was.y) < SLACK_PX) {
         pick(was.id, e.shiftKey || e.ctrlKey || e.metaKey);
@@ -84,26 +84,36 @@ export function Hand({ known, view, onMove }: Props) {
     };
 
     const cancel = () => {
-      pressed = null;
-      view.eye?.hold(false);
+      press = null;
+      latest.current.view.eye?.hold(false);
       useEditor.getState().setDrag(null);
     };
 
-    // On the canvas's parent in the capture phase, so that a drag is claimed before the eye turns.
-    const catcher = canvas.parentElement ?? canvas;
-    catcher.addEventListener('pointerdown', down, true);
+    // On the window in the capture phase, so that a drag is claimed before the eye turns.
+    window.addEventListener('pointerdown', down, true);
     window.addEventListener('pointermove', move);
     window.addEventListener('pointerup', up);
     window.addEventListener('pointercancel', cancel);
     return () => {
-      catcher.removeEventListener('pointerdown', down, true);
+      window.removeEventListener('pointerdown', down, true);
       window.removeEventListener('pointermove', move);
       window.removeEventListener('pointerup', up);
       window.removeEventListener('pointercancel', cancel);
     };
-  }, [gl, camera, scene, invalidate, known, view, onMove]);
+  }, [gl, get, invalidate]);
 
   return null;
+}
+
+/** The ray from the eye through a point of the page. */
+function pointerRay(camera: THREE.Camera, canvas: HTMLCanvasElement, x: number, y: number): THREE.Raycaster {
+  const box = canvas.getBoundingClientRect();
+  const ray = new THREE.Raycaster();
+  ray.setFromCamera(
+    new THREE.Vector2(((x - box.left) / box.width) * 2 - 1, 1 - ((y - box.top) / box.height) * 2),
+    camera,
+  );
+  return ray;
 }
 
 /** The nearest part under the pointer. */
@@ -132,11 +142,7 @@ export function floorPoint(
 ): [number, number] | null {
   const box = canvas.getBoundingClientRect();
   if (x < box.left || x > box.right || y < box.top || y > box.bottom) return null;
-  const ray = new THREE.Raycaster();
-  ray.setFromCamera(
-    new THREE.Vector2(((x - box.left) / box.width) * 2 - 1, 1 - ((y - box.top) / box.height) * 2),
-    camera,
-  );
-  const at = ray.ray.intersectPlane(new THREE.Plane(new THREE.Vector3(0, 0, 1), 0), new THREE.Vector3());
+  const floor = new THREE.Plane(new THREE.Vector3(0, 0, 1), 0);
+  const at = pointerRay(camera, canvas, x, y).ray.intersectPlane(floor, new THREE.Vector3());
   return at && Math.hypot(at.x, at.y) < 5000 ? [Math.round(at.x), Math.round(at.y)] : null;
 }

@@ -32,17 +32,15 @@ def _flag(value: Any) -> Any:
     return value
 
 
-Number = Annotated[float, BeforeValidator(_number)]
+IsNumber = BeforeValidator(_number)
+"""Goes last in an Annotated type, so that the bounds before it reach the JSON Schema."""
+
 Flag = Annotated[bool, BeforeValidator(_flag)]
-Length = Annotated[Number, Field(ge=MIN_SIZE, le=2 * MAX_COORDINATE, json_schema_extra={"unit": "mm"})]
-LengthOrZero = Annotated[Number, Field(ge=0, le=2 * MAX_COORDINATE, json_schema_extra={"unit": "mm"})]
-Coordinate = Annotated[Number, Field(ge=-MAX_COORDINATE, le=MAX_COORDINATE, json_schema_extra={"unit": "mm"})]
-Angle = Annotated[Number, Field(ge=-1e9, le=1e9, json_schema_extra={"unit": "°"})]
-Scale = Annotated[Number, Field(gt=0, le=1e5)]
-Facets = Annotated[
-    Annotated[int, BeforeValidator(_number)],
-    Field(ge=3, le=512, title="Sides", description="straight sides of a full circle"),
-]
-Count = Annotated[int, BeforeValidator(_number)]
+Length = Annotated[float, Field(ge=MIN_SIZE, le=2 * MAX_COORDINATE, json_schema_extra={"unit": "mm"}), IsNumber]
+LengthOrZero = Annotated[float, Field(ge=0, le=2 * MAX_COORDINATE, json_schema_extra={"unit": "mm"}), IsNumber]
+Coordinate = Annotated[float, Field(ge=-MAX_COORDINATE, le=MAX_COORDINATE, json_schema_extra={"unit": "mm"}), IsNumber]
+Angle = Annotated[float, Field(ge=-1e9, le=1e9, json_schema_extra={"unit": "°"}), IsNumber]
+Scale = Annotated[float, Field(gt=0, le=1e5), IsNumber]
+Facets = Annotated[int, Field(ge=3, le=512, title="Sides", description="straight sides of a full circle"), IsNumber]
 Size3 = tuple[Length, Length, Length]
 Point = tuple[Coordinate, Coordinate, Coordinate]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from dataclasses import replace
 from pathlib import Path
 
 from fastapi import FastAPI, Request
@@ -12,12 +13,12 @@ from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 
 from noble_clay import __version__
-from noble_clay.core.errors import ClayError
+from noble_clay.core.errors import ClayError, PieceError
 from noble_clay.core.piece.read import problems_of
 from noble_clay.jobs.pool import SolverFailed
 from noble_clay.store.pieces import NoSuchPiece, StaleRevision
 from noble_clay.web import catalogue, edits, mend, pieces
-from noble_clay.web.answers import ProblemAnswer, Refusal
+from noble_clay.web.answers import Refusal
 from noble_clay.web.guards import BodyTooLarge, Guards
 from noble_clay.web.state import AWorkshop, Workshop, refusal_of
 
@@ -69,10 +70,8 @@ def _add_errors(app: FastAPI) -> None:
     @app.exception_handler(RequestValidationError)
     def bad_request(_: Request, error: RequestValidationError) -> Response:
         problems = problems_of(error.errors(), {"body": error.body})
-        found = [
-            ProblemAnswer(message=p.message, part=p.part, field=(p.field or "").removeprefix("body.")) for p in problems
-        ]
-        return _refused(422, Refusal(message=f"{found[0].field}: {found[0].message}", problems=found))
+        ours = [replace(p, field=(p.field or "").removeprefix("body.") or None) for p in problems]
+        return _refused(422, refusal_of(PieceError(ours)))
 
     @app.exception_handler(BodyTooLarge)
     def too_large(_: Request, error: BodyTooLarge) -> Response:

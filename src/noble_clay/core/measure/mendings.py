@@ -83,7 +83,7 @@ def _loose(piece: Piece, result: Result, evaluator: Evaluator) -> tuple[Loose, .
     }
     main = mesh.keep(shell == bodies[0])
     main_solid = Solid.from_mesh(main, "main")
-    found = []
+    found: list[Loose] = []
     for i in bodies[1:MOST_BODIES]:
         body = mesh.keep(shell == i)
         solid = Solid.from_mesh(body, "loose")

@@ -10,11 +10,11 @@ import numpy as np
 from pydantic import Field, model_validator
 from scipy.interpolate import CubicSpline
 
-from noble_clay.core.fields import MAX_COPIES, Angle, Coordinate, Count, Flag, Length, Model, Point
+from noble_clay.core.fields import MAX_COPIES, Angle, Coordinate, Flag, IsNumber, Length, Model, Point
 from noble_clay.core.mesh import Floats
 from noble_clay.core.piece.placing import IDENTITY, about, rotation_between, translation, turn_about
 
-CopyCount = Annotated[Count, Field(ge=2, le=MAX_COPIES, title="Count")]
+CopyCount = Annotated[int, Field(ge=2, le=MAX_COPIES, title="Count"), IsNumber]
 AxisName = Annotated[Literal["x", "y", "z"], Field(title="Axis")]
 
 
@@ -71,7 +71,7 @@ class Twin(Model):
         return [IDENTITY.copy(), mirror]
 
 
-GridCount = Annotated[Count, Field(ge=1, le=MAX_COPIES)]
+GridCount = Annotated[int, Field(ge=1, le=MAX_COPIES), IsNumber]
 
 
 class Grid(Model):

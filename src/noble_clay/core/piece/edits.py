@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import Field, TypeAdapter
 
 from noble_clay.core.errors import PieceError, Problem
-from noble_clay.core.fields import Count, Length, Model, Point
+from noble_clay.core.fields import IsNumber, Length, Model, Point
 from noble_clay.core.piece.copies import AnyCopies
 from noble_clay.core.piece.limits import check_limits
 from noble_clay.core.piece.models import Colour, Join, MeshAsset, Name, Op, Part, PartId, Piece, Place
@@ -19,6 +19,7 @@ from noble_clay.core.piece.reframe import out_of, shifted, tidy
 from noble_clay.core.piece.tree import Put, Splice, children_of, find, into_frame, spots
 from noble_clay.core.primitives.registry import AnyPrimitive
 
+Whole = Annotated[int, IsNumber]
 Ids = Annotated[tuple[PartId, ...], Field(min_length=1, max_length=5_000)]
 Change = Splice | Put
 
@@ -49,7 +50,7 @@ class AddParts(Edit):
     kind: Literal["add_parts"]
     parts: Annotated[tuple[Part, ...], Field(min_length=1, max_length=5_000)]
     parent: PartId | None = None
-    index: Count | None = None
+    index: Whole | None = None
 
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
         siblings = children_of(piece, self.parent)
@@ -204,7 +205,7 @@ class Arrange(Edit):
     kind: Literal["arrange"]
     ids: Ids
     parent: PartId | None = None
-    index: Count
+    index: Whole
 
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
         moving = outermost(piece, self.ids)

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, field_validator, model_validator
 
 from noble_clay.core import changes as shape_changes
-from noble_clay.core.fields import Angle, Flag, Model, Number, Point, Scale
+from noble_clay.core.fields import Angle, Flag, IsNumber, Model, Point, Scale
 from noble_clay.core.piece.copies import AnyCopies
 from noble_clay.core.primitives.base import Primitive
 from noble_clay.core.primitives.registry import AnyPrimitive
@@ -40,7 +40,7 @@ class MeshAsset(Model):
 class Join(Model):
     """An ordered list of parts that becomes one solid."""
 
-    blend: Annotated[Number, Field(ge=0, le=1000, title="Blend")] = 0.0
+    blend: Annotated[float, Field(ge=0, le=1000, title="Blend"), IsNumber] = 0.0
     parts: tuple[Part, ...]
 
     @field_validator("blend")
@@ -65,7 +65,7 @@ class Part(Model):
     flip: tuple[Axis, ...] = ()
     copies: AnyCopies | None = None
     colour: Colour | None = None
-    opacity: Annotated[Number, Field(ge=0, le=1)] = 1.0
+    opacity: Annotated[float, Field(ge=0, le=1), IsNumber] = 1.0
     hidden: Flag = False
     reference: Flag = False
     locked: Flag = False

@@ -51,7 +51,10 @@ def validated(adapter: TypeAdapter[T], raw: Any) -> T:
 
 def problems_of(errors: Sequence[Any], raw: Any) -> list[Problem]:
     """Pydantic's error records as Problems that know their part and field; `raw` is what was read."""
-    return [_problem(dict(e), raw) for e in errors]
+    # A list whose items are wrong is also called too short: that says nothing more.
+    inner = [tuple(e["loc"]) for e in errors]
+    echo = [e["type"] == "too_short" and any(i[: len(e["loc"])] == tuple(e["loc"]) != i for i in inner) for e in errors]
+    return [_problem(dict(e), raw) for e, repeats in zip(errors, echo, strict=True) if not repeats]
 
 
 def _too_deep() -> PieceError:

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
-from noble_clay.core.fields import Count, Length, Model
+from noble_clay.core.fields import IsNumber, Length, Model
 from noble_clay.core.mesh import Floats
 from noble_clay.core.primitives.base import quarter_arc
 
@@ -17,7 +17,7 @@ class Edge(Model):
 
     kind: Annotated[Literal["chamfer", "fillet"], Field(title="Edge")]
     size: Annotated[Length, Field(title="Edge size")]
-    segments: Annotated[Count, Field(ge=1, le=64, title="Steps", description="flat steps of the rounding")] = 8
+    segments: Annotated[int, Field(ge=1, le=64, title="Steps", description="flat steps of the rounding"), IsNumber] = 8
 
     @property
     def steps(self) -> int:

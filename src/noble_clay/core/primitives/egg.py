@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from noble_clay.core.fields import Facets, Length, Number
+from noble_clay.core.fields import Facets, IsNumber, Length
 from noble_clay.core.mesh import Floats
 from noble_clay.core.primitives.base import Factors, Primitive, Revolved, quarter_arc, quarter_rows
 from noble_clay.core.primitives.cylinder import stretch_round
@@ -23,7 +23,9 @@ class Egg(Revolved):
     width: Annotated[Length, Field(title="Width")]
     height: Annotated[Length, Field(title="Height")]
     bias: Annotated[
-        Number, Field(ge=-0.8, le=0.8, title="Fat end", description="above 0 the fat end is below, under 0 above")
+        float,
+        Field(ge=-0.8, le=0.8, title="Fat end", description="above 0: below; under 0: above"),
+        IsNumber,
     ] = 0.25
     facets: Facets = 64
 

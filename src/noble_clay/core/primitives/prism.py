@@ -6,12 +6,12 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
-from noble_clay.core.fields import Count, Length
+from noble_clay.core.fields import IsNumber, Length
 from noble_clay.core.mesh import Floats, Mesh
 from noble_clay.core.primitives.base import Factors, Primitive, circle, prism_rows, stack
 from noble_clay.core.primitives.cylinder import stretch_round
 
-Sides = Annotated[Count, Field(ge=3, le=512, title="Sides")]
+Sides = Annotated[int, Field(ge=3, le=512, title="Sides"), IsNumber]
 
 
 class Prism(Primitive):

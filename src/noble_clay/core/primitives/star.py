@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
-from noble_clay.core.fields import Count, Length
+from noble_clay.core.fields import IsNumber, Length
 from noble_clay.core.mesh import Mesh
 from noble_clay.core.primitives.base import Factors, Primitive, circle, prism_rows, stack
 from noble_clay.core.primitives.cylinder import stretch_round
@@ -20,7 +20,7 @@ class Star(Primitive):
     sample: ClassVar[dict[str, Any]] = {"points": 5, "radius": 14, "inner_radius": 6, "height": 6}
 
     kind: Literal["star"]
-    points: Annotated[Count, Field(ge=2, le=256, title="Points")]
+    points: Annotated[int, Field(ge=2, le=256, title="Points"), IsNumber]
     radius: Annotated[Length, Field(title="Radius", description="to a point")]
     inner_radius: Annotated[Length, Field(title="Inner radius", description="below the radius")]
     height: Annotated[Length, Field(title="Height")]

@@ -1,0 +1,159 @@
+"""A real browser on a real server, and a newcomer's hands."""
+
+import time
+
+import pytest
+from selenium.common.exceptions import StaleElementReferenceException
+from selenium.webdriver import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from tools.browser import open_browser
+
+from tests.serving import serving
+
+
+@pytest.fixture(scope="module")
+def server():
+    with serving() as running:
+        yield running
+
+
+@pytest.fixture(scope="module")
+def chrome(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("downloads")
+    browser = open_browser(folder)
+    browser.downloads = folder
+    yield browser
+    browser.quit()
+
+
+class Hands:
+    """What a person does with mouse and keyboard, and what they read."""
+
+    def __init__(self, browser, server):
+        self.browser, self.server = browser, server
+
+    def find(self, xpath, patience=15):
+        return self.until(lambda: self.browser.find_elements(By.XPATH, xpath), f"nothing at {xpath}", patience)[0]
+
+    def there(self, xpath):
+        return bool(self.browser.find_elements(By.XPATH, xpath))
+
+    def until(self, true, otherwise, patience=15):
+        end = time.monotonic() + patience
+        while time.monotonic() < end:
+            try:
+                found = true()
+            except StaleElementReferenceException:
+                found = None
+            if found:
+                return found
+            time.sleep(0.05)
+        raise AssertionError(otherwise)
+
+    def settle(self):
+        """Until every gesture is answered; a gesture takes a moment to begin."""
+        time.sleep(0.15)
+        self.until(lambda: self.there("//span[starts-with(., 'Kept ')]"), "the work is never kept", 30)
+
+    def open(self, path="/"):
+        self.browser.get(self.server.url + path)
+
+    def new_piece(self):
+        self.open()
+        self.button("New piece")
+        self.find("//div[@class='teach']")
+        self.until(lambda: self.there("//canvas"), "no view")
+        time.sleep(0.5)  # the eye takes its place
+
+    def button(self, text):
+        self.find(f"//button[normalize-space(.)='{text}']").click()
+
+    def put_down(self, label, family="Round"):
+        self.find(f"//button[@role='tab' and .='{family}']").click()
+        before = len(self.lines())
+        self.find(f"//button[contains(@class,'tile') and contains(., '{label}')]").click()
+        self.until(lambda: len(self.lines()) > before, f"no {label} came")
+        self.settle()
+
+    def lines(self):
+        return [
+            e.text
+            for e in self.browser.find_elements(By.XPATH, "//*[@role='treeitem']//span[contains(@class,'label')]")
+        ]
+
+    def pick(self, name, *more):
+        self.find(f"//*[@role='treeitem'][.//span[normalize-space(.)='{name}']]").click()
+        for other in more:
+            line = self.find(f"//*[@role='treeitem'][.//span[normalize-space(.)='{other}']]")
+            ActionChains(self.browser).key_down(Keys.CONTROL).click(line).key_up(Keys.CONTROL).perform()
+
+    def field(self, label):
+        return self.find(f"//div[@class='field'][label[normalize-space(.)='{label}']]/input")
+
+    def type(self, label, text):
+        box = self.field(label)
+        box.click()
+        box.send_keys(Keys.CONTROL, "a")
+        box.send_keys(text, Keys.ENTER)
+        self.settle()
+
+    def read(self, label):
+        return float(self.field(label).get_attribute("value").rstrip("°"))
+
+    def keys(self, *keys):
+        ActionChains(self.browser).send_keys(*keys).perform()
+        self.settle()
+
+    def chord(self, key, *held):
+        chain = ActionChains(self.browser)
+        for k in held:
+            chain.key_down(k)
+        chain.send_keys(key)
+        for k in held:
+            chain.key_up(k)
+        chain.perform()
+        self.settle()
+
+    def soundness(self):
+        return self.find("//*[@data-testid='soundness']").text.split("\n")[-1].lstrip("●▲○ ").strip()
+
+    def figure(self, name):
+        return self.find(f"//*[@data-testid='figures']//div[dt='{name}']/dd").text
+
+    def note(self):
+        return self.find("//*[@data-testid='join-note']").text
+
+    def canvas(self):
+        return self.find("//canvas")
+
+    def drag(self, start, way):
+        """Press at `start`, px from the view's middle, and let go `way` px on."""
+        chain = ActionChains(self.browser).move_to_element_with_offset(self.canvas(), *start).click_and_hold()
+        for _ in range(4):
+            chain.move_by_offset(way[0] // 4, way[1] // 4)
+        chain.release().perform()
+        self.settle()
+
+    def download(self, item):
+        for old in self.browser.downloads.iterdir():
+            old.unlink()
+        self.button("Export")
+        self.find(f"//a[contains(@class,'dropdown-item')][b='{item}']").click()
+
+        def finished():
+            files = [f for f in self.browser.downloads.iterdir() if f.suffix != ".crdownload"]
+            return files and files[0]
+
+        return self.until(finished, f"no {item} arrived")
+
+    def complaints(self):
+        """What the browser's console holds against the page."""
+        return [e["message"] for e in self.browser.get_log("browser") if e["level"] == "SEVERE"]
+
+
+@pytest.fixture
+def hands(chrome, server):
+    found = Hands(chrome, server)
+    found.complaints()
+    return found

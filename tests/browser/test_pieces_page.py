@@ -1,0 +1,66 @@
+"""The first page: cards with pictures, rename, duplicate, the bin, opening files."""
+
+import time
+
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from noble_clay.core.formats.pieces import piece_json
+from tests.building import box, part, piece
+
+
+def names(hands):
+    return [e.text for e in hands.browser.find_elements(By.XPATH, "//article//h2")]
+
+
+def menu(hands, name, item):
+    hands.find(f"//article[@aria-label='{name}']//button[contains(@aria-label,'More about')]").click()
+    hands.find(
+        f"//*[contains(@class,'dropdown-menu') and contains(@class,'show')]//*[normalize-space(.)='{item}']"
+    ).click()
+
+
+def test_cards_have_pictures_and_say_what_is_sound(hands):
+    hands.open()
+    hands.find("//article[@aria-label='Fiddler crab']//img", 30)
+    loaded = "return [...document.querySelectorAll('article img')].every(i => i.complete && i.naturalWidth > 100)"
+    hands.until(lambda: hands.browser.execute_script(loaded), "the pictures do not load")
+    assert "Sound" in hands.find("//article[@aria-label='Fiddler crab']").text
+
+
+def test_rename_duplicate_bin_and_back(hands):
+    hands.open()
+    menu(hands, "Fiddler crab", "Duplicate")
+    hands.find("//article[@aria-label='Fiddler crab again']")
+    menu(hands, "Fiddler crab again", "Rename")
+    box_ = hands.find("//input[@aria-label='New name']")
+    box_.send_keys(Keys.CONTROL, "a")
+    box_.send_keys("Second fiddle", Keys.ENTER)
+    hands.find("//article[@aria-label='Second fiddle']")
+    menu(hands, "Second fiddle", "Put into the bin")
+    hands.until(lambda: "Second fiddle" not in names(hands), "it is still on the shelf")
+    hands.find("//button[starts-with(normalize-space(.),'Bin')]").click()
+    hands.button("Take back")
+    hands.button("Back to the pieces")
+    hands.find("//article[@aria-label='Second fiddle']")
+    search = hands.find("//input[@type='search']")
+    search.send_keys("second")
+    hands.until(lambda: names(hands) == ["Second fiddle"], "the search does not find it")
+
+
+def test_opening_a_piece_file_good_and_bad(hands, tmp_path):
+    good, bad = tmp_path / "good.clay.json", tmp_path / "bad.clay.json"
+    document = piece(
+        box("a", size=(10, 10, 10)), part("b", "cylinder", radius=2, height=20, op="difference"), name="From a file"
+    )
+    good.write_bytes(piece_json(document))
+    bad.write_bytes(piece_json(document).replace(b'"radius": 2.0', b'"radius": -2.0'))
+    hands.open()
+    chooser = hands.find("//input[@type='file']")
+    chooser.send_keys(str(bad))
+    hands.until(lambda: "primitive.radius" in hands.find("//div[@role='alert']").text, "the refusal names no field")
+    hands.button("All right")
+    hands.find("//input[@type='file']").send_keys(str(good))
+    hands.until(lambda: hands.lines() == ["Box", "Cylinder"], "the piece did not open")
+    time.sleep(0.2)
+    assert hands.soundness() == "Sound"
