@@ -52,3 +52,12 @@ class Mesh:
         moved = self.vertices @ matrix[:, :3].T + matrix[:, 3]
         mirrored = np.linalg.det(matrix[:, :3]) < 0
         return Mesh(moved, self.triangles[:, ::-1] if mirrored else self.triangles)
+
+
+def cross_product(a: Floats, b: Floats) -> Floats:
+    """(n, 3): a x b row by row; several times as fast as numpy's general one."""
+    found = np.empty_like(a)
+    found[:, 0] = a[:, 1] * b[:, 2] - a[:, 2] * b[:, 1]
+    found[:, 1] = a[:, 2] * b[:, 0] - a[:, 0] * b[:, 2]
+    found[:, 2] = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+    return found

@@ -8,16 +8,19 @@ from scipy.spatial import cKDTree
 
 from noble_clay.core.mesh import Floats
 
+DIRECTION = np.array([0.5411961, 0.3265917, 0.7748771])
+"""A unit vector that a maker's faces and symmetries are unlikely to have."""
+
 
 def close_pairs(points: Floats, owner: NDArray[np.int64], distance: float) -> NDArray[np.int64]:
     """(k, 2) indices, the lower first, of points of different owners at most `distance` mm apart.
 
-    points: (n, 3). owner: (n,). Sorted. Most points have no neighbour: those are sorted out by two coarse grids,
-    shifted by half a cell; a pair that both grids split, in different axes, is found through the third.
+    points: (n, 3). owner: (n,). Sorted. Points that are close are close along any direction too: one sort along one
+    direction sets nearly all points aside, and only the rest go into a tree.
     """
     if len(points) < 2:
         return np.zeros((0, 2), dtype=np.int64)
-    suspects = _crowded(points, owner, 16 * distance)
+    suspects = _crowded(points @ DIRECTION, owner, distance)
     if len(suspects) < 2:
         return np.zeros((0, 2), dtype=np.int64)
     pairs = cKDTree(points[suspects]).query_pairs(distance, output_type="ndarray")
@@ -26,18 +29,12 @@ def close_pairs(points: Floats, owner: NDArray[np.int64], distance: float) -> ND
     return found[np.lexsort((found[:, 1], found[:, 0]))]
 
 
-def _crowded(points: Floats, owner: NDArray[np.int64], cell: float) -> NDArray[np.int64]:
-    """Indices of points whose coarse cell holds points of several owners."""
-    found = np.zeros(len(points), dtype=bool)
-    for shift in (0.0, 1 / 3, 2 / 3):
-        cells = np.floor(points / cell + shift).astype(np.int64)
-        key = (cells[:, 0] * 73_856_093) ^ (cells[:, 1] * 19_349_663) ^ (cells[:, 2] * 83_492_791)
-        order = np.argsort(key, kind="stable")
-        same = key[order][1:] == key[order][:-1]
-        # All of a cell's points are suspects as soon as two owners meet in it.
-        cell_number = np.concatenate([[0], np.cumsum(~same)])
-        mixed = np.zeros(cell_number[-1] + 1, dtype=bool)
-        differs = same & (owner[order][1:] != owner[order][:-1])
-        mixed[cell_number[1:][differs]] = True
-        found[order[mixed[cell_number]]] = True
-    return np.flatnonzero(found)
+def _crowded(along: Floats, owner: NDArray[np.int64], distance: float) -> NDArray[np.int64]:
+    """Indices of those in a run of small steps, sorted `along`, that holds several owners."""
+    order = np.argsort(along)
+    step_is_small = np.diff(along[order]) <= distance * (1 + 1e-9)
+    run = np.concatenate([[0], np.cumsum(~step_is_small)])
+    changes_owner = step_is_small & (np.diff(owner[order]) != 0)
+    mixed = np.zeros(run[-1] + 1, dtype=bool)
+    mixed[run[1:][changes_owner]] = True
+    return order[mixed[run]]

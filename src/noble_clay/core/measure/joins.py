@@ -8,6 +8,7 @@ import numpy as np
 
 from noble_clay.core.measure.contact import Contact, contact
 from noble_clay.core.mesh import Floats
+from noble_clay.core.nearby import DIRECTION
 from noble_clay.core.piece.models import Op, Part
 from noble_clay.core.piece.placing import place_matrix
 from noble_clay.core.solid.evaluate import Evaluator
@@ -88,7 +89,7 @@ def holds(solid: Solid, point: Floats) -> bool:
     """Whether a point lies inside a solid: a ray from it leaves the solid once more than it enters."""
     low_x, low_y, low_z, high_x, high_y, high_z = solid.manifold.bounding_box()
     far = float(np.linalg.norm([high_x - low_x, high_y - low_y, high_z - low_z])) * 2 + 1
-    away = np.array([0.5411961, 0.3265917, 0.7748771])  # no direction that a maker's faces are likely to have
+    away = DIRECTION
     hits = solid.manifold.ray_cast(tuple(point), tuple(point + away * far))
     return len(hits) % 2 == 1
 

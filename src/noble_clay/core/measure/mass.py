@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.mesh import Floats, Mesh, cross_product
 
 
 def signed_volumes(mesh: Mesh, origin: Floats | None = None) -> Floats:
@@ -17,14 +17,14 @@ def signed_volumes(mesh: Mesh, origin: Floats | None = None) -> Floats:
         return np.zeros(0)
     middle = mesh.vertices.mean(axis=0) if origin is None else origin
     a, b, c = (mesh.corners - middle).transpose(1, 0, 2)
-    found: Floats = np.einsum("ij,ij->i", a, np.cross(b, c)) / 6
+    found: Floats = np.einsum("ij,ij->i", a, cross_product(b, c)) / 6
     return found
 
 
 def areas(mesh: Mesh) -> Floats:
     """(m,) mm²."""
     a, b, c = mesh.corners.transpose(1, 0, 2)
-    found: Floats = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2
+    found: Floats = np.linalg.norm(cross_product(b - a, c - a), axis=1) / 2
     return found
 
 
@@ -45,7 +45,7 @@ def centroid(mesh: Mesh) -> Floats:
 def normals(mesh: Mesh) -> Floats:
     """(m, 3) unit normals; zero for a triangle without area."""
     a, b, c = mesh.corners.transpose(1, 0, 2)
-    cross = np.cross(b - a, c - a)
+    cross = cross_product(b - a, c - a)
     length = np.linalg.norm(cross, axis=1, keepdims=True)
     found: Floats = np.divide(cross, length, out=np.zeros_like(cross), where=length > 0)
     return found

@@ -135,28 +135,47 @@ def inspect_solid(mesh: Mesh, contact: float) -> Inspection:
     """
     pairs = close_pairs(mesh.vertices, np.arange(len(mesh.vertices)), contact)
     if len(pairs):
-        edges = np.sort(np.stack([mesh.triangles, np.roll(mesh.triangles, -1, axis=1)], axis=-1).reshape(-1, 2), axis=1)
+        near = np.zeros(len(mesh.vertices), dtype=bool)
+        near[pairs] = True
+        around = mesh.triangles[near[mesh.triangles].sum(axis=1) >= 2]
+        edges = np.sort(np.stack([around, np.roll(around, -1, axis=1)], axis=-1).reshape(-1, 2), axis=1)
         span = np.int64(len(mesh.vertices) + 1)
         linked = np.isin(pairs[:, 0] * span + pairs[:, 1], edges[:, 0] * span + edges[:, 1])
         pairs = pairs[~linked]
     apart = _inspect_closed(mesh)
     if len(pairs) == 0:
         return apart
-    to = np.arange(len(mesh.vertices))
-    for low, high in pairs:
-        to[high] = to[low]
-    welded = inspect_mesh(Mesh(mesh.vertices, to[mesh.triangles]).compact())
-    flaws = tuple(f for f in welded.findings if f.kind in ("overshared_edges", "pinched_vertices"))
+    flaws = _contact_flaws(mesh, pairs)
     return replace(apart, manifold=apart.manifold and not flaws, findings=flaws + apart.findings)
 
 
+def _contact_flaws(mesh: Mesh, pairs: Ints) -> tuple[Finding, ...]:
+    """Edges and vertices that become overshared when each of `pairs` (k, 2) of vertices is one point.
+
+    Only the faces around those points can be concerned, so only they are looked at.
+    """
+    to = np.arange(len(mesh.vertices))
+    for low, high in pairs:
+        to[high] = to[low]
+    merged = np.zeros(len(mesh.vertices), dtype=bool)
+    merged[to[pairs]] = True
+    triangles = to[mesh.triangles]
+    near = Mesh(mesh.vertices, triangles[merged[triangles].any(axis=1)])
+    topology = Topology(Mesh(near.vertices, near.triangles[~collapsed_faces(near)]))
+    overshared = int(np.sum(topology.faces_per_edge > 2))
+    pinched = int(merged[topology.pinched].sum())
+    found = (Finding("overshared_edges", overshared), Finding("pinched_vertices", pinched))
+    return tuple(f for f in found if f.count)
+
+
 def _inspect_closed(mesh: Mesh) -> Inspection:
-    """The inspection of a mesh known to be a closed manifold turned outward, voids inward."""
+    """The inspection of a mesh known to be a closed manifold turned outward, voids inward, every vertex in use."""
     number, shell = vertex_shells(mesh)
     volumes = np.bincount(shell, weights=signed_volumes(mesh), minlength=number)
     faces = np.bincount(shell, minlength=number)
-    low, high = _bounds_by(shell, number, mesh.corners)
-    vertices = len(np.unique(mesh.triangles))
+    whole = np.array([mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)]) if number else None
+    low, high = _bounds_by(shell, number, mesh.corners) if number > 1 or whole is None else whole[:, None]
+    vertices = len(mesh.vertices)
     shells = tuple(
         Shell(int(faces[i]), float(volumes[i]), np.array([low[i], high[i]]), closed=True) for i in range(number)
     )
@@ -169,7 +188,7 @@ def _inspect_closed(mesh: Mesh) -> Inspection:
         vertices=vertices,
         volume=float(volumes.sum()),
         area=float(areas(mesh).sum()),
-        bounds=mesh.bounds,
+        bounds=whole,
         bodies=bodies,
         voids=number - bodies,
         genus=genus,

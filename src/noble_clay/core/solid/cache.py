@@ -34,10 +34,11 @@ class ByteCache(Generic[V]):
         return value
 
     def put(self, key: str, value: V) -> None:
-        if value.nbytes > self.budget:
+        size = value.nbytes
+        if size > self.budget:
             return
         old = self._values.pop(key, None)
-        self.held += value.nbytes - (old.nbytes if old is not None else 0)
+        self.held += size - (old.nbytes if old is not None else 0)
         self._values[key] = value
         while self.held > self.budget:
             _, dropped = self._values.popitem(last=False)

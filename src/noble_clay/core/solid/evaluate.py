@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from noble_clay.core.errors import MeshError, PieceError, Problem
 from noble_clay.core.fields import MAX_COORDINATE
 from noble_clay.core.mend.inspect import Inspection, Shell, inspect_solid
+from noble_clay.core.mend.topology import vertex_shells
 from noble_clay.core.mesh import Mesh
 from noble_clay.core.piece.limits import MAX_TRIANGLES
 from noble_clay.core.piece.models import Part, Piece
@@ -84,7 +85,7 @@ class Evaluator:
         _check_size(solid, None)
         key = list_key(piece.parts)
         result = Result(key, solid, dict(self._left_out))
-        if any(_is_sliver(s) for s in result.inspection.shells):
+        if solid.met and vertex_shells(result.mesh)[0] > 1 and any(_is_sliver(s) for s in result.inspection.shells):
             result = Result(key, without_slivers(solid), result.left_out)
         return result
 
@@ -129,7 +130,7 @@ class Evaluator:
         found = self.cache.get(key)
         if found is None:
             try:
-                found = Solid.from_mesh(own_mesh(part, self._assets), part.id)
+                found = Solid.from_mesh(own_mesh(part, self._assets), part.id, part.primitive is not None)
             except MeshError as error:
                 self._left_out[part.id] = str(error)
                 return Solid.nothing()

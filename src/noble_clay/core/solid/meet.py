@@ -11,6 +11,7 @@ overlap there. Before solids are combined:
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
@@ -43,10 +44,10 @@ def made_to_meet(solids: list[Solid], ops: list[str] | None = None) -> list[Soli
     planes = [s.planes for s in solids]
     moved = [v.copy() for v in vertices]
     _level(planes, moved)
-    _weld(moved)
+    met = _weld(moved)
     _push(planes, ops or ["union"] * len(solids), moved)
     return [
-        s if np.array_equal(new, old) else s.warped(old, new)
+        replace(s, met=s.met or met) if np.array_equal(new, old) else s.warped(old, new)
         for s, old, new in zip(solids, vertices, moved, strict=True)
     ]
 
@@ -88,17 +89,22 @@ def _group_starts(values: Floats) -> list[int]:
     return starts
 
 
-def _weld(moved: list[Floats]) -> None:
-    """Step 2: one point for vertices of different solids that nearly coincide."""
+def _weld(moved: list[Floats]) -> bool:
+    """Step 2: one point for vertices of different solids that nearly coincide.
+
+    Returns whether two of them share three points or more, so that faces may coincide.
+    """
     every = np.concatenate(moved)
     owner = np.repeat(np.arange(len(moved)), [len(m) for m in moved])
     pairs = close_pairs(every, owner, CONTACT)
+    met = bool(len(pairs)) and np.unique(owner[pairs], axis=0, return_counts=True)[1].max() >= 3
     pairs = pairs[np.any(every[pairs[:, 0]] != every[pairs[:, 1]], axis=1)]
     # Points of earlier solids come first, so later ones are drawn to where the earlier stand.
     for first, second in pairs:
         every[second] = every[first]
     for i, part in enumerate(np.split(every, np.cumsum([len(m) for m in moved])[:-1])):
         moved[i] = part
+    return bool(met)
 
 
 def _push(planes: list[Planes], ops: list[str], moved: list[Floats]) -> None:

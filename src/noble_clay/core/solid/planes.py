@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.mesh import Floats, Mesh, cross_product
 
 MOST = 64
 """Planes kept of one geometry, the largest first."""
@@ -49,7 +49,7 @@ class Planes:
             normals,
             self.points @ linear.T + matrix[:, 3],
             self.middles @ linear.T + matrix[:, 3],
-            self.reaches * np.linalg.norm(linear, 2),
+            self.reaches * np.sqrt((linear * linear).sum(axis=0).max()),
             self.exact & square,
         )
 
@@ -66,24 +66,31 @@ class Planes:
         )
 
 
-def planes_of(mesh: Mesh) -> Planes:
-    """The flat faces of a mesh that are at least `LEAST_SHARE` of its surface."""
+def planes_of(mesh: Mesh, even_is_round: bool = False) -> Planes:
+    """The flat faces of a mesh that are at least `LEAST_SHARE` of its surface.
+
+    even_is_round: a fine mesh of triangles of about one size has none; true of primitives, whose flat faces are made
+    of few, large triangles.
+    """
     corners = mesh.corners
-    cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    double_area = np.linalg.norm(cross, axis=1)
+    cross = cross_product(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    double_area = np.sqrt(np.einsum("ij,ij->i", cross, cross))
+    if even_is_round and len(corners) > 1000 and double_area.max() < 4 * double_area.mean():
+        return Planes.none()
     solid = double_area > 0
     normals = cross[solid] / double_area[solid, None]
     corners, areas = corners[solid], double_area[solid]
     reach = max(1.0, float(np.abs(mesh.vertices).max(initial=0.0)))
     offsets = np.einsum("ij,ij->i", normals, corners[:, 0])
-    keys = np.round(np.column_stack([normals * 1e6, offsets / reach * 1e7])).astype(np.int64)
-    _, first, group = np.unique(keys, axis=0, return_index=True, return_inverse=True)
-    total = np.bincount(group.reshape(-1), weights=areas)
+    rounded = np.round(np.column_stack([normals * 1e6, offsets / reach * 1e7])).astype(np.int64)
+    key = rounded @ np.array([73_856_093, 19_349_663, 83_492_791, 1_000_003])
+    _, first, group = np.unique(key, return_index=True, return_inverse=True)
+    total = np.bincount(group, weights=areas)
     large = np.flatnonzero(total >= LEAST_SHARE * areas.sum())
     large = large[np.argsort(-total[large], kind="stable")][:MOST]
     middles, reaches = [], []
     for g in large:
-        points = corners[group.reshape(-1) == g].reshape(-1, 3)
+        points = corners[group == g].reshape(-1, 3)
         middle = (points.min(axis=0) + points.max(axis=0)) / 2
         middles.append(middle)
         reaches.append(np.linalg.norm(points - middle, axis=1).max())

@@ -19,18 +19,21 @@ BYTES_PER_TRIANGLE = 200
 
 @dataclass(frozen=True, eq=False)
 class Solid:
-    """A closed solid. labels: kernel's original id of a surface to the id of the part it is. planes: its flat faces."""
+    """A closed solid. labels: kernel's original id of a surface to the id of the part it is. planes: its flat faces.
+    met: whether any of its surfaces coincide, so that rounding may have left slivers.
+    """
 
     manifold: Manifold
     labels: dict[int, str]
     planes: Planes
+    met: bool = False
 
     @staticmethod
     def nothing() -> Solid:
         return Solid(Manifold(), {}, Planes.none())
 
     @staticmethod
-    def from_mesh(mesh: Mesh, part_id: str) -> Solid:
+    def from_mesh(mesh: Mesh, part_id: str, primitive: bool = False) -> Solid:
         """Raises MeshError when the mesh is no closed, consistently turned manifold."""
         original = Manifold.reserve_ids(1)
         manifold = Manifold(
@@ -43,7 +46,7 @@ class Solid:
         )
         if manifold.status() != Error.NoError:
             raise MeshError("the mesh is not a closed manifold")
-        return Solid(manifold, {original: part_id}, planes_of(mesh))
+        return Solid(manifold, {original: part_id}, planes_of(mesh, even_is_round=primitive))
 
     @property
     def nbytes(self) -> int:
@@ -66,7 +69,7 @@ class Solid:
     def placed(self, matrix: Floats) -> Solid:
         """The solid through an affine (3, 4) matrix; mirrored ones stay turned outward."""
         moved = self.manifold.transform(np.ascontiguousarray(matrix))
-        return Solid(moved, self.labels, self.planes.placed(matrix))
+        return Solid(moved, self.labels, self.planes.placed(matrix), self.met)
 
     def mesh_only(self) -> Mesh:
         raw = self.manifold.to_mesh64()
@@ -83,7 +86,7 @@ class Solid:
             assert np.array_equal(points, old), "the kernel keeps its vertices in one order"
             return new
 
-        return Solid(self.manifold.warp_batch(warp), self.labels, self.planes)
+        return Solid(self.manifold.warp_batch(warp), self.labels, self.planes, met=True)
 
     def mesh_with_parts(self) -> tuple[Mesh, NDArray[np.int64], tuple[str, ...]]:
         """The mesh, for every triangle (m,) an index, and the part ids that the indices mean."""
@@ -106,4 +109,4 @@ def boolean(op: str, solids: list[Solid]) -> Solid:
         return solids[0]
     labels = {k: v for s in solids for k, v in s.labels.items()}
     result = Manifold.batch_boolean([s.manifold for s in solids], KERNEL_OP[op])
-    return Solid(result, labels, Planes.together([s.planes for s in solids]))
+    return Solid(result, labels, Planes.together([s.planes for s in solids]), any(s.met for s in solids))

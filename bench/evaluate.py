@@ -1,0 +1,113 @@
+"""Full evaluation of pieces beside the bare kernel doing the same operations on the same primitive meshes.
+
+python -m bench.evaluate [--quick]
+
+Ours: from the piece to its solid, mesh and the part of every triangle, with empty caches. The kernel's: the same
+meshes made into manifolds, placed, copied and combined in the same order, and read out; nothing else. Counting bodies
+and looking for contacts (soundness) comes on top and has a column of its own.
+`overhead` is the median over the pieces of the ratio of the two, each the best of several runs.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import statistics
+import time
+from collections.abc import Callable
+
+import numpy as np
+from manifold3d import Manifold, Mesh64
+
+from bench.pieces import chain, crab
+from noble_clay.core.piece.models import Part, Piece
+from noble_clay.core.piece.placing import compose, place_matrix
+from noble_clay.core.solid.evaluate import Evaluator
+from noble_clay.core.solid.solid import KERNEL_OP
+
+
+def ours(piece: Piece) -> int:
+    result = Evaluator().evaluate(piece)
+    return len(result.mesh.triangles) + 0 * len(result.part_of)
+
+
+def bare(parts: tuple[Part, ...]) -> Manifold:
+    result, at = None, 0
+    lines = [p for p in parts if not p.reference]
+    while at < len(lines):
+        end = at
+        while end < len(lines) and lines[end].op == lines[at].op:
+            end += 1
+        run = [bare_part(p) for p in lines[at:end]]
+        solids = run if result is None else [result, *run]
+        result = solids[0] if len(solids) == 1 else Manifold.batch_boolean(solids, KERNEL_OP[lines[at].op])
+        at = end
+    return Manifold() if result is None else result
+
+
+def bare_part(part: Part) -> Manifold:
+    if part.join:
+        base = bare(part.join.parts)
+    else:
+        assert part.primitive is not None
+        mesh = part.primitive.mesh()
+        base = Manifold(Mesh64(mesh.vertices, mesh.triangles.astype(np.uint64)))
+    place = place_matrix(part.place, part.flip)
+    if part.copies is None:
+        return base.transform(np.ascontiguousarray(place))
+    copies = [base.transform(np.ascontiguousarray(compose(m, place))) for m in part.copies.matrices()]
+    return Manifold.batch_boolean(copies, KERNEL_OP["union"])
+
+
+def kernel(piece: Piece) -> int:
+    mesh = bare(piece.parts).to_mesh64()
+    return len(mesh.tri_verts)
+
+
+def best(run: Callable[[Piece], int], piece: Piece, times: int) -> tuple[float, int]:
+    found, triangles = [], 0
+    for _ in range(times):
+        started = time.perf_counter()
+        triangles = run(piece)
+        found.append(time.perf_counter() - started)
+    return min(found), triangles
+
+
+def soundness_seconds(piece: Piece) -> float:
+    result = Evaluator().evaluate(piece)
+    result.__dict__.pop("inspection", None)
+    assert len(result.mesh.triangles) > 0
+    started = time.perf_counter()
+    assert result.inspection.triangles > 0
+    return time.perf_counter() - started
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--quick", action="store_true")
+    quick = parser.parse_args().quick
+    pieces = [crab(), *[chain(n) for n in ((10, 30, 100) if quick else (10, 30, 100, 300))]]
+    times = 3 if quick else 5
+    ours(pieces[0])
+    kernel(pieces[0])
+    ratios = {}
+    print(f"{'piece':<16}{'parts':>6}{'triangles':>11}{'ours, s':>10}{'kernel, s':>11}{'ratio':>8}{'soundness, s':>14}")
+    for piece in pieces:
+        our_seconds, kernel_seconds = float("inf"), float("inf")
+        for _ in range(times):  # in turns, so that a busy moment of the machine meets both
+            kernel_seconds = min(kernel_seconds, best(kernel, piece, 1)[0])
+            seconds, triangles = best(ours, piece, 1)
+            our_seconds = min(our_seconds, seconds)
+        ratios[piece.name] = our_seconds / kernel_seconds
+        count = sum(1 for _ in piece.walk())
+        print(
+            f"{piece.name:<16}{count:>6}{triangles:>11,}{our_seconds:>10.3f}{kernel_seconds:>11.3f}"
+            f"{ratios[piece.name]:>8.2f}{soundness_seconds(piece):>14.3f}"
+        )
+    print(
+        json.dumps({"overhead": round(statistics.median(ratios.values()), 3), "worst": round(max(ratios.values()), 3)})
+    )
+
+
+if __name__ == "__main__":
+    main()
