@@ -19,6 +19,7 @@ from noble_clay.core.formats.write import piece_bytes
 from noble_clay.core.measure.beside import free_spot
 from noble_clay.core.measure.joins import join_facts
 from noble_clay.core.measure.mendings import Loose, Needs, Touch, needs
+from noble_clay.core.mesh import Mesh
 from noble_clay.core.piece.models import Op, Part, Piece
 from noble_clay.core.piece.read import piece_from_values
 from noble_clay.core.piece.tree import find
@@ -68,9 +69,9 @@ class Solver:
             "seconds": {"evaluate": kernel, "all": time.perf_counter() - started},
         }
 
-    def _keep_mesh(self, key: str, mesh: Any) -> None:
+    def _keep_mesh(self, key: str, make: Callable[[], Mesh]) -> None:
         if not self.files.has(key):
-            self.files.write(key, mesh)
+            self.files.write(key, make())
 
     def export(self, document: dict[str, Any], file_format: str) -> bytes:
         """The piece as a file. Raises PieceError when nothing is left of it."""
@@ -83,7 +84,7 @@ class Solver:
     def spot_beside(self, document: dict[str, Any], primitive: dict[str, Any]) -> tuple[float, float]:
         """Where on the wheel a new primitive is free of all others."""
         piece = piece_from_values(document)
-        views = part_views(piece, self.evaluator, lambda p: own_mesh(p, self.assets), lambda key, mesh: None)
+        views = part_views(piece, self.evaluator, lambda p: own_mesh(p, self.assets))
         bounds = PRIMITIVES[primitive["kind"]].model_validate(primitive).mesh().bounds
         assert bounds is not None
         return free_spot(bounds[1] - bounds[0], boxes_on_wheel(views))

@@ -89,7 +89,7 @@ def apply_edit(session: Session, piece_id: str, base: int, request_id: str, edit
     )
     _keep_document(row, outcome.piece)
     session.flush()
-    return _kept(session, row, outcome.chosen)
+    return _kept(session, row, outcome.chosen, outcome.piece)
 
 
 def undo(session: Session, piece_id: str, base: int) -> Kept:
@@ -115,7 +115,7 @@ def _step(session: Session, piece_id: str, base: int, back: bool) -> Kept:
     row.position += -1 if back else 1
     _keep_document(row, outcome.piece)
     session.flush()
-    return _kept(session, row, outcome.chosen)
+    return _kept(session, row, outcome.chosen, outcome.piece)
 
 
 def list_pieces(session: Session, binned: bool) -> list[PieceRow]:
@@ -178,7 +178,7 @@ def _edit_at(session: Session, row: PieceRow, number: int) -> EditRow | None:
     return session.scalar(select(EditRow).where(EditRow.piece_id == row.id, EditRow.live, EditRow.number == number))
 
 
-def _kept(session: Session, row: PieceRow, chosen: tuple[str, ...] = ()) -> Kept:
+def _kept(session: Session, row: PieceRow, chosen: tuple[str, ...] = (), piece: Piece | None = None) -> Kept:
     numbers = (row.position, row.position + 1)
     near = session.execute(
         select(EditRow.number, EditRow.said).where(
@@ -189,7 +189,7 @@ def _kept(session: Session, row: PieceRow, chosen: tuple[str, ...] = ()) -> Kept
     session.refresh(row, ["changed_at"])
     return Kept(
         id=row.id,
-        piece=piece_from_values(row.document),
+        piece=piece or piece_from_values(row.document),
         revision=row.revision,
         undo=said.get(row.position),
         redo=said.get(row.position + 1),

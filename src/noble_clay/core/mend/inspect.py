@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.measure.mass import areas, signed_volumes
+from noble_clay.core.measure.mass import areas, signed_volumes, volumes_and_areas
 from noble_clay.core.mend.topology import Topology, vertex_shells
 from noble_clay.core.mesh import Floats, Ints, Mesh
 from noble_clay.core.nearby import close_pairs
@@ -171,7 +171,8 @@ def _contact_flaws(mesh: Mesh, pairs: Ints) -> tuple[Finding, ...]:
 def _inspect_closed(mesh: Mesh) -> Inspection:
     """The inspection of a mesh known to be a closed manifold turned outward, voids inward, every vertex in use."""
     number, shell = vertex_shells(mesh)
-    volumes = np.bincount(shell, weights=signed_volumes(mesh), minlength=number)
+    each_volume, each_area = volumes_and_areas(mesh)
+    volumes = np.bincount(shell, weights=each_volume, minlength=number)
     faces = np.bincount(shell, minlength=number)
     whole = np.array([mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)]) if number else None
     low, high = _bounds_by(shell, number, mesh.corners) if number > 1 or whole is None else whole[:, None]
@@ -187,7 +188,7 @@ def _inspect_closed(mesh: Mesh) -> Inspection:
         triangles=len(mesh.triangles),
         vertices=vertices,
         volume=float(volumes.sum()),
-        area=float(areas(mesh).sum()),
+        area=float(each_area.sum()),
         bounds=whole,
         bodies=bodies,
         voids=number - bodies,

@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-import hashlib
-import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any
 
 import numpy as np
 from manifold3d import Manifold
@@ -22,6 +19,7 @@ from noble_clay.core.piece.limits import MAX_TRIANGLES
 from noble_clay.core.piece.models import Part, Piece
 from noble_clay.core.piece.placing import compose, place_matrix
 from noble_clay.core.solid.cache import ByteCache
+from noble_clay.core.solid.keys import Keys, hashed
 from noble_clay.core.solid.meet import CONTACT, made_to_meet
 from noble_clay.core.solid.solid import Solid, boolean
 
@@ -29,6 +27,8 @@ Assets = Callable[[str], Mesh]
 """From the SHA-256 of a mesh asset to its mesh; raises MeshError when there is none."""
 
 Parts = tuple[Part, ...]
+MOST_LISTS = 20_000
+"""Lists whose last keys are remembered."""
 
 
 def no_assets(sha256: str) -> Mesh:
@@ -77,13 +77,18 @@ class Evaluator:
         self.cache: ByteCache[Solid] = ByteCache(budget)
         self._assets = assets
         self._left_out: dict[str, str] = {}
+        self.keys = Keys()
+        self._last_keys: dict[str, list[str]] = {}
 
     def evaluate(self, piece: Piece) -> Result:
         """Raises PieceError for a part beyond the allowed coordinates or too many triangles."""
         self._left_out = {}
+        self.keys = Keys()
+        if len(self._last_keys) > MOST_LISTS:
+            self._last_keys.clear()
         solid = self.list_solid(piece.parts)
         _check_size(solid, None)
-        key = list_key(piece.parts)
+        key = self.keys.parts(piece.parts)
         result = Result(key, solid, dict(self._left_out))
         if solid.met and vertex_shells(result.mesh)[0] > 1 and any(_is_sliver(s) for s in result.inspection.shells):
             result = Result(key, without_slivers(solid), result.left_out)
@@ -91,7 +96,7 @@ class Evaluator:
 
     def list_solid(self, parts: Parts) -> Solid:
         """A list of parts combined in order, starting from nothing; references left out."""
-        key = list_key(parts)
+        key = self.keys.parts(parts)
         found = self.cache.get(key)
         if found is None:
             found = self._combined([p for p in parts if not p.reference])
@@ -109,7 +114,7 @@ class Evaluator:
         if part.copies is None:
             placed = base.placed(place)
         else:
-            key = part_key(part)
+            key = self.keys.part(part)
             kept = self.cache.get(key)
             if kept is not None:
                 return kept
@@ -126,7 +131,7 @@ class Evaluator:
         """A part's own shape in its own frame, before placing."""
         if part.join is not None:
             return self.list_solid(part.join.parts)
-        key = f"{geometry_key(part)}:{part.id}"
+        key = f"{self.keys.geometry(part)}:{part.id}"
         found = self.cache.get(key)
         if found is None:
             try:
@@ -138,19 +143,55 @@ class Evaluator:
         return found
 
     def _combined(self, parts: list[Part]) -> Solid:
-        solids = made_to_meet([self.part_solid(p) for p in parts], [p.op for p in parts])
+        """The parts in order, in runs of one op; what stands after each run is kept, for later edits to begin there."""
+        placed = [self.part_solid(p) for p in parts]
+        solids = made_to_meet(placed, [p.op for p in parts])
+        plain = all(s.manifold is p.manifold for s, p in zip(solids, placed, strict=True))
+        keys = [self.keys.part(p) for p in parts]
         result = Solid.nothing()
         at = 0
         while at < len(parts):
-            end = at
-            while end < len(parts) and parts[end].op == parts[at].op:
-                end += 1
-            run = [s for s in solids[at:end] if not s.empty or parts[at].op == "intersection"]
-            start = [] if at == 0 else [result]
-            if start or run:
-                result = boolean(parts[at].op, start + run)
-            at = end
+            end = next((i for i in range(at, len(parts)) if parts[i].op != parts[at].op), len(parts))
+            key = hashed(["run", *keys[:end]])
+            found = self.cache.get(key) if plain else None
+            if found is None:
+                found = self._run(parts, keys, solids, result, at, end, plain)
+                if plain:
+                    self.cache.put(key, found)
+            result, at = found, end
         return result
+
+    def _run(
+        self, parts: list[Part], keys: list[str], solids: list[Solid], before: Solid, at: int, end: int, plain: bool
+    ) -> Solid:
+        """`before` combined with the solids from `at` to `end`, which all enter by the same op."""
+        op = parts[at].op
+        run = [s for s in solids[at:end] if not s.empty or op == "intersection"]
+        if at > 0:
+            return boolean(op, [before, *run]) if run else before
+        moved = self._only_change([p.id for p in parts[:end]], keys[:end])
+        if plain and moved is not None and end > 2 and not solids[moved].empty:
+            return boolean(op, [self._rest(keys, solids, end, moved), solids[moved]])
+        return boolean(op, run) if run else before
+
+    def _only_change(self, ids: list[str], keys: list[str]) -> int | None:
+        """Which one of a list's parts differs from when the list was last combined; None when not exactly one does."""
+        name = hashed(ids)
+        last, self._last_keys[name] = self._last_keys.get(name), keys
+        if last is None:
+            return None
+        changed = [i for i, (old, new) in enumerate(zip(last, keys, strict=True)) if old != new]
+        return changed[0] if len(changed) == 1 else None
+
+    def _rest(self, keys: list[str], solids: list[Solid], end: int, without: int) -> Solid:
+        """The union of all but one of the first `end` parts: a part that is moved step by step meets it each time."""
+        others = [i for i in range(end) if i != without]
+        key = hashed(["rest", *(keys[i] for i in others)])
+        found = self.cache.get(key)
+        if found is None:
+            found = boolean("union", [s for i in others if not (s := solids[i]).empty] or [Solid.nothing()])
+            self.cache.put(key, found)
+        return found
 
     def _note_left_out(self, parts: Parts) -> None:
         """A list from the cache still says which of its meshes could not count."""
@@ -183,32 +224,6 @@ def own_mesh(part: Part, assets: Assets) -> Mesh:
         return part.primitive.mesh()
     assert part.mesh is not None
     return assets(part.mesh.asset)
-
-
-def geometry_key(part: Part) -> str:
-    """The hash of what shapes a part in its own frame: not its name, colour or place."""
-    if part.primitive is not None:
-        return _hash(["primitive", part.primitive.model_dump(mode="json")])
-    if part.mesh is not None:
-        return _hash(["mesh", part.mesh.asset])
-    return list_key(part.children)
-
-
-def part_key(part: Part) -> str:
-    """The hash of what shapes a part in its parent's frame. It holds ids, since a solid knows its parts by them."""
-    copies = part.copies.model_dump(mode="json") if part.copies else None
-    return _hash(
-        ["part", part.id, geometry_key(part), part.op, part.place.model_dump(mode="json"), sorted(part.flip), copies]
-    )
-
-
-def list_key(parts: Parts) -> str:
-    """The hash of what a list of parts becomes."""
-    return _hash(["list", *(part_key(p) for p in parts if not p.reference)])
-
-
-def _hash(values: list[Any]) -> str:
-    return hashlib.sha256(json.dumps(values, separators=(",", ":")).encode()).hexdigest()
 
 
 def _check_size(solid: Solid, part: Part | None) -> None:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import partial
 from itertools import product
 
 import numpy as np
@@ -12,10 +13,13 @@ from noble_clay.core.errors import MeshError
 from noble_clay.core.mesh import Floats, Mesh
 from noble_clay.core.piece.models import Part, Piece
 from noble_clay.core.piece.placing import IDENTITY, compose, place_matrix
-from noble_clay.core.solid.evaluate import Evaluator, geometry_key
+from noble_clay.core.solid.evaluate import Evaluator
 
 MOST_COPIES_SHOWN = 2_000
 """Copies of one part that are drawn whole; the joined result holds them all."""
+
+
+Keep = Callable[[str, Callable[[], Mesh]], None]
 
 
 @dataclass(frozen=True, eq=False)
@@ -33,12 +37,18 @@ class PartView:
     box: Floats | None
 
 
+MOST_KNOWN = 20_000
+_known: dict[tuple[str, tuple[float, float, float], bytes], PartView] = {}
+"""Views of parts that stand as they stood before; the oldest go first."""
+
+
 def part_views(
-    piece: Piece, evaluator: Evaluator, own_mesh: Callable[[Part], Mesh], keep: Callable[[str, Mesh], None]
+    piece: Piece, evaluator: Evaluator, own_mesh: Callable[[Part], Mesh], keep: Keep | None = None
 ) -> list[PartView]:
     """Every part of the piece, parents first.
 
-    own_mesh: the mesh of a primitive or mesh part. keep: takes the mesh of every key that the views name.
+    own_mesh: the mesh of a primitive or mesh part. keep: is told of every key that the views name, with a function
+    that makes its mesh.
     """
     found: list[PartView] = []
 
@@ -47,7 +57,17 @@ def part_views(
             place = place_matrix(part.place, part.flip)
             copies = part.copies.matrices() if part.copies else [IDENTITY]
             here = [compose(frame, compose(c, place)) for frame, c in product(frames, copies)][:MOST_COPIES_SHOWN]
-            found.append(_view(part, here, evaluator, own_mesh, keep))
+            memo = evaluator.keys.geometry(part), part.place.scale, np.array(here).tobytes()
+            view = _known.get(memo)
+            if view is None:
+                view = _known[memo] = _view(part, here, evaluator, own_mesh)
+                if len(_known) > MOST_KNOWN:
+                    _known.pop(next(iter(_known)))
+            elif view.id != part.id:
+                view = replace(view, id=part.id)
+            if keep is not None and view.key is not None:
+                keep(view.key, partial(own_mesh, part))
+            found.append(view)
             visit(part.children, here)
 
     visit(piece.parts, [IDENTITY])
@@ -59,19 +79,16 @@ def _view(
     matrices: list[Floats],
     evaluator: Evaluator,
     own_mesh: Callable[[Part], Mesh],
-    keep: Callable[[str, Mesh], None],
 ) -> PartView:
     key = None
     points = evaluator.geometry(part).vertices()
     if part.join is None:
-        try:
-            mesh = own_mesh(part)
-        except MeshError:
-            mesh = Mesh.empty()
-        if len(mesh.triangles):
-            key = geometry_key(part)
-            keep(key, mesh)
-            points = mesh.vertices
+        if len(points) == 0:  # a mesh that cannot count is shown all the same
+            try:
+                points = own_mesh(part).vertices
+            except MeshError:
+                return PartView(part.id, None, np.array(matrices), None, None, None)
+        key = evaluator.keys.geometry(part)
     if len(points) == 0:
         return PartView(part.id, key, np.array(matrices), None, None, None)
     own = np.array([points.min(axis=0), points.max(axis=0)])

@@ -1,0 +1,52 @@
+"""Content keys: the hash of what shapes a part or list of parts, not its name or colour."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from typing import Any
+
+from noble_clay.core.piece.models import Part
+
+
+class Keys:
+    """Keys of the parts of one piece, each hashed once."""
+
+    def __init__(self) -> None:
+        # By identity, which is quick; the part is kept too, so that no other can take its place.
+        self._geometry: dict[int, tuple[Part, str]] = {}
+        self._part: dict[int, tuple[Part, str]] = {}
+
+    def geometry(self, part: Part) -> str:
+        """Of what shapes a part in its own frame: not its place."""
+        known = self._geometry.get(id(part))
+        if known is not None and known[0] is part:
+            return known[1]
+        if part.primitive is not None:
+            key = hashed(["primitive", part.primitive.model_dump(mode="json")])
+        elif part.mesh is not None:
+            key = hashed(["mesh", part.mesh.asset])
+        else:
+            key = self.parts(part.children)
+        self._geometry[id(part)] = part, key
+        return key
+
+    def part(self, part: Part) -> str:
+        """Of what shapes a part in its parent's frame. It holds ids, since a solid knows its parts by them."""
+        known = self._part.get(id(part))
+        if known is not None and known[0] is part:
+            return known[1]
+        copies = part.copies.model_dump(mode="json") if part.copies else None
+        place = part.place.model_dump(mode="json")
+        key = hashed(["part", part.id, self.geometry(part), part.op, place, sorted(part.flip), copies])
+        self._part[id(part)] = part, key
+        return key
+
+    def parts(self, parts: tuple[Part, ...]) -> str:
+        """Of what a list of parts becomes."""
+        return hashed(["list", *(self.part(p) for p in parts if not p.reference)])
+
+
+def hashed(values: list[Any]) -> str:
+    """The SHA-256 of JSON values."""
+    return hashlib.sha256(json.dumps(values, separators=(",", ":")).encode()).hexdigest()
