@@ -22,7 +22,13 @@ def main() -> int:
     ensure_packages()
     OPENAPI.write_text(openapi_text())
     SCHEMA.write_text(schema_text())
-    command = [str(NODE_BIN / "node"), "node_modules/openapi-typescript/bin/cli.js", str(OPENAPI), "-o", "src/api/generated.ts"]
+    command = [
+        str(NODE_BIN / "node"),
+        "node_modules/openapi-typescript/bin/cli.js",
+        str(OPENAPI),
+        "-o",
+        "src/api/generated.ts",
+    ]
     run(command, "The TypeScript client could not be generated.", FRONTEND, node_environment())
     return 0
 

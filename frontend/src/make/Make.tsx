@@ -9,6 +9,7 @@ import { SightDial } from '../viewport/SightDial';
 import { partsBox, View, type ViewHandle, wholeBox } from '../viewport/View';
 import { makeActions } from './actions';
 import { Card } from './Card';
+import { DragNote } from './DragNote';
 import { JoinBar } from './JoinBar';
 import { useKeys } from './keys';
 import { Recipe } from './Recipe';
@@ -88,6 +89,7 @@ export function Make() {
                 <NothingLeft shown={scene?.soundness.triangles === 0} undo={actions.undo} />
               )}
               <div className="floor-bar">
+                <DragNote open={open} />
                 <JoinBar open={open} actions={actions} />
               </div>
             </div>

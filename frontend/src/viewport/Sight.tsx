@@ -16,9 +16,9 @@ export type Eye = {
   direction: () => THREE.Vector3;
 };
 
-const FOV = 30;
+export const FOV = 30;
 const OURS = 'sight';
-const HOME = new THREE.Vector3(0.5, -1, 0.48).normalize();
+export const HOME = new THREE.Vector3(0.5, -1, 0.48).normalize();
 const FROM: Record<Side, [number, number, number]> = {
   front: [0, -1, 0],
   back: [0, 1, 0],
@@ -115,7 +115,7 @@ const zoomAt = (distance: number, height: number): number =>
   height / (2 * distance * Math.tan((FOV * Math.PI) / 360));
 
 /** How far back along `back` the whole box is in sight, with a little room around. */
-function distanceFor(box: THREE.Box3, back: THREE.Vector3, aspect: number): number {
+export function distanceFor(box: THREE.Box3, back: THREE.Vector3, aspect: number): number {
   const middle = box.getCenter(new THREE.Vector3());
   const right = new THREE.Vector3(0, 0, 1).cross(back);
   if (right.lengthSq() < 1e-6) right.set(1, 0, 0);

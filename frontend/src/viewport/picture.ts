@@ -4,6 +4,7 @@ import type { Scene } from '../api/client';
 import type { Known } from '../controls/tree';
 import { CLAY, INK } from '../theme/glazes';
 import { loadMesh } from './meshes';
+import { distanceFor, FOV, HOME } from './Sight';
 
 const WIDTH = 480;
 const HEIGHT = 300;
@@ -57,10 +58,9 @@ export async function takePicture(scene: Scene, known: Map<string, Known>): Prom
     far: ball.radius * 10,
   });
   stage.add(body, floor, sun, sun.target, new THREE.HemisphereLight('#fffaf0', '#b59f7c', 1.75));
-  const camera = new THREE.PerspectiveCamera(30, WIDTH / HEIGHT, 0.1, ball.radius * 30);
+  const camera = new THREE.PerspectiveCamera(FOV, WIDTH / HEIGHT, 0.1, ball.radius * 30);
   camera.up.set(0, 0, 1);
-  const back = new THREE.Vector3(0.5, -1, 0.48).normalize();
-  camera.position.copy(ball.center).addScaledVector(back, ball.radius * 3.5);
+  camera.position.copy(ball.center).addScaledVector(HOME, distanceFor(box, HOME, WIDTH / HEIGHT));
   camera.lookAt(ball.center);
   renderer.render(stage, camera);
   const picture = await new Promise<Blob | null>((resolve) =>

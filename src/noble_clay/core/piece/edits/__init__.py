@@ -1,0 +1,64 @@
+"""Edits as data: each is a pure function from a piece to the next, and its inverse is an edit too."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from pydantic import Field, TypeAdapter
+
+from noble_clay.core.fields import Model
+from noble_clay.core.piece.edits.fields import Move, Resize, SetPart, SetPiece, SetPrimitive
+from noble_clay.core.piece.edits.joins import JoinParts, SwapBody, Ungroup
+from noble_clay.core.piece.edits.parts import AddParts, Arrange, RemoveParts
+from noble_clay.core.piece.edits.restore import Restore, step
+from noble_clay.core.piece.limits import check_limits
+from noble_clay.core.piece.models import Piece
+from noble_clay.core.piece.read import validated
+
+AnyEdit = Annotated[
+    AddParts
+    | RemoveParts
+    | SetPart
+    | SetPrimitive
+    | Resize
+    | Move
+    | Arrange
+    | JoinParts
+    | Ungroup
+    | SwapBody
+    | SetPiece
+    | Restore,
+    Field(discriminator="kind"),
+]
+EDIT: TypeAdapter[AnyEdit] = TypeAdapter(AnyEdit)
+
+
+class Outcome(Model):
+    """What an edit did: the new piece, the edit that takes it back, and the parts a maker would now have in hand."""
+
+    piece: Piece
+    inverse: Restore
+    chosen: tuple[str, ...]
+
+
+def edit_from_values(raw: Any) -> AnyEdit:
+    """An edit from JSON values. Raises PieceError."""
+    return validated(EDIT, raw)
+
+
+def apply(piece: Piece, edit: AnyEdit) -> Outcome:
+    """The piece after an edit, and the edit that takes it back exactly. Raises PieceError and changes nothing."""
+    changes, chosen = edit.changes(piece)
+    after, steps = piece, []
+    for change in changes:
+        after, back = change.apply(after)
+        steps.append(back)
+    name, notes = None, None
+    if isinstance(edit, SetPiece | Restore):
+        if edit.name is not None:
+            after, name = after.model_copy(update={"name": edit.name}), piece.name
+        if edit.notes is not None:
+            after, notes = after.model_copy(update={"notes": edit.notes}), piece.notes
+    check_limits(after)
+    inverse = Restore(kind="restore", steps=tuple(step(s) for s in reversed(steps)), name=name, notes=notes)
+    return Outcome(piece=after, inverse=inverse, chosen=chosen)

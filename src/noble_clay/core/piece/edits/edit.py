@@ -1,0 +1,96 @@
+"""What every edit is, and what edits have in common: names, fresh ids, locks, bodies."""
+
+from __future__ import annotations
+
+import re
+from typing import Annotated, Any
+
+from pydantic import Field, TypeAdapter
+
+from noble_clay.core.errors import PieceError, Problem
+from noble_clay.core.fields import IsNumber, Model
+from noble_clay.core.piece.models import Part, PartId, Piece
+from noble_clay.core.piece.read import validated
+from noble_clay.core.piece.tree import Put, Splice, children_of, spots
+
+Whole = Annotated[int, IsNumber]
+Ids = Annotated[tuple[PartId, ...], Field(min_length=1, max_length=5_000)]
+Change = Splice | Put
+
+
+class Edit(Model):
+    """One step of a maker's work."""
+
+    def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
+        """The changes to the tree, in order, and the ids of the parts in hand afterwards."""
+        raise NotImplementedError
+
+    def said(self, piece: Piece) -> str:
+        """The edit in a few words, for the history. `piece` is the one before it."""
+        raise NotImplementedError
+
+
+def outermost(piece: Piece, ids: tuple[str, ...]) -> list[Any]:
+    """The spots of the parts named, in recipe order, without those that lie in another one named.
+
+    Raises PieceError when one is not in the piece.
+    """
+    wanted = set(ids)
+    found = [s for s in spots(piece) if s.part.id in wanted]
+    missing = wanted - {s.part.id for s in found}
+    if missing:
+        raise PieceError(Problem("this part is not in the piece any more", min(missing)))
+    return [s for s in found if not any(p.id in wanted for p in s.parents)]
+
+
+def fresh_id(stem: str, taken: set[str]) -> str:
+    """An id not in `taken`, made from `stem`; it is added to `taken`."""
+    stem = re.sub(r"-\d+$", "", re.sub(r"[^A-Za-z0-9_-]", "-", stem))[:34] or "part"
+    found, number = stem, 1
+    while found in taken:
+        number += 1
+        found = f"{stem}-{number}"
+    taken.add(found)
+    return found
+
+
+def with_fresh_ids(part: Part, taken: set[str]) -> Part:
+    """The part, with new ids where its own or its children's are taken already."""
+    part_id = part.id if part.id not in taken else fresh_id(part.id, taken)
+    taken.add(part_id)
+    update: dict[str, Any] = {"id": part_id}
+    if part.join:
+        children = tuple(with_fresh_ids(c, taken) for c in part.children)
+        update["join"] = part.join.model_copy(update={"parts": children})
+    return part.model_copy(update=update)
+
+
+def names(parts: list[Part]) -> str:
+    if len(parts) <= 3:
+        return ", ".join(p.name for p in parts)
+    return f"{parts[0].name} and {len(parts) - 1} more"
+
+
+def check_unlocked(part: Part, touched: Any = (1,)) -> None:
+    if part.locked and touched:
+        raise PieceError(Problem("this part is locked; unlock it first", part.id, "locked"))
+
+
+def revalidated(part: Part) -> Part:
+    """The part with every field checked again: a copy with new values is not checked by itself."""
+    return validated(TypeAdapter(Part), part.model_dump(exclude_defaults=True))
+
+
+def keep_bodies(piece: Piece, changes: list[Change]) -> list[Change]:
+    """`changes`, followed by what makes the first part of every touched list enter by union again."""
+    after = piece
+    for change in changes:
+        after, _ = change.apply(after)
+    present = {p.id for p in after.walk()}
+    for parent in {c.parent for c in changes if isinstance(c, Splice)}:
+        if parent is not None and parent not in present:
+            continue
+        body = next((p for p in children_of(after, parent) if not p.reference), None)
+        if body is not None and body.op != "union":
+            changes = [*changes, Put(body.model_copy(update={"op": "union"}))]
+    return changes

@@ -1,0 +1,178 @@
+"""Changing what a part is: its fields, shape, size and place; and the name and notes of the piece."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from pydantic import Field
+
+from noble_clay.core.errors import PieceError, Problem
+from noble_clay.core.fields import Length, Model, Point
+from noble_clay.core.piece.copies import AnyCopies
+from noble_clay.core.piece.edits.edit import Change, Edit, Ids, check_unlocked, names, outermost, revalidated
+from noble_clay.core.piece.models import Colour, MeshAsset, Name, Op, Part, PartId, Piece, Place
+from noble_clay.core.piece.placing import rotation
+from noble_clay.core.piece.reframe import tidy
+from noble_clay.core.piece.tree import Put, find, into_frame
+from noble_clay.core.primitives.registry import AnyPrimitive
+
+
+class PartFields(Model):
+    """New values of some of a part's fields; what is not given stays."""
+
+    name: Name | None = None
+    op: Op | None = None
+    place: Place | None = None
+    flip: tuple[Literal["x", "y", "z"], ...] | None = None
+    copies: AnyCopies | None = None
+    colour: Colour | None = None
+    opacity: Annotated[float, Field(ge=0, le=1)] | None = None
+    hidden: bool | None = None
+    reference: bool | None = None
+    locked: bool | None = None
+    mesh: MeshAsset | None = None
+
+
+class SetPart(Edit):
+    """Change fields of parts; `copies` and `colour` given as null are taken away."""
+
+    kind: Literal["set_part"]
+    ids: Ids
+    fields: PartFields
+
+    def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
+        given = {name: getattr(self.fields, name) for name in self.fields.model_fields_set}
+        for name, value in given.items():
+            if value is None and name not in ("copies", "colour"):
+                raise PieceError(Problem("cannot be taken away", field=name))
+        found: list[Change] = []
+        for part_id in self.ids:
+            part = find(piece, part_id).part
+            check_unlocked(part, given.keys() - {"locked", "hidden", "name"})
+            found.append(Put(revalidated(part.model_copy(update=given))))
+        return found, self.ids
+
+    def said(self, piece: Piece) -> str:
+        said = names([find(piece, i).part for i in self.ids])
+        words = {
+            "name": "Renamed",
+            "op": "Changed how {} enters",
+            "place": "Placed",
+            "copies": "Copies of",
+            "colour": "Glazed",
+            "hidden": "Showed or hid",
+        }
+        first = next(iter(self.fields.model_fields_set), "")
+        word = words.get(first, "Changed")
+        return word.format(said) if "{}" in word else f"{word} {said}"
+
+
+class SetPrimitive(Edit):
+    """Give a primitive other fields; its foot stays where it was."""
+
+    kind: Literal["set_primitive"]
+    id: PartId
+    primitive: AnyPrimitive
+
+    def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
+        part = find(piece, self.id).part
+        check_unlocked(part)
+        if part.primitive is None:
+            raise PieceError(Problem("only a primitive has such fields", self.id))
+        return [Put(on_its_foot(part, part.model_copy(update={"primitive": self.primitive})))], (self.id,)
+
+    def said(self, piece: Piece) -> str:
+        return f"Shaped {find(piece, self.id).part.name}"
+
+
+class Resize(Edit):
+    """Make a part so wide, deep and high in its own frame; `was` is the size it is seen to have now, mm.
+
+    A primitive whose own fields can say the new size gets them; any other part is scaled. The foot of a primitive
+    stays where it was.
+    """
+
+    kind: Literal["resize"]
+    id: PartId
+    size: tuple[Length, Length, Length]
+    was: tuple[Length, Length, Length]
+
+    def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
+        part = find(piece, self.id).part
+        check_unlocked(part)
+        factors = tuple(
+            1.0 if abs(new - old) < 1e-9 else new / old for new, old in zip(self.size, self.was, strict=True)
+        )
+        stretched = part.primitive.stretched(factors) if part.primitive else None  # type: ignore[arg-type]
+        if stretched is not None:
+            values = tidy_values(stretched.model_dump(exclude_none=True))
+            new = part.model_copy(update={"primitive": type(stretched).model_validate(values)})
+        else:
+            scale = tidy(np.multiply(part.place.scale, factors))
+            new = part.model_copy(update={"place": part.place.model_copy(update={"scale": tuple(scale)})})
+        return [Put(revalidated(on_its_foot(part, new)))], (self.id,)
+
+    def said(self, piece: Piece) -> str:
+        return f"Resized {find(piece, self.id).part.name}"
+
+
+class Move(Edit):
+    """Move parts by a way on the wheel, mm."""
+
+    kind: Literal["move"]
+    ids: Ids
+    by: Point
+
+    def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
+        found: list[Change] = []
+        for spot in outermost(piece, self.ids):
+            check_unlocked(spot.part)
+            step = into_frame(spot.parents, np.array(self.by))
+            position = tuple(tidy(np.add(spot.part.place.position, step)))
+            place = spot.part.place.model_copy(update={"position": position})
+            found.append(Put(revalidated(spot.part.model_copy(update={"place": place}))))
+        return found, self.ids
+
+    def said(self, piece: Piece) -> str:
+        return f"Moved {names([find(piece, i).part for i in self.ids])}"
+
+
+class SetPiece(Edit):
+    """Rename the piece or write its notes."""
+
+    kind: Literal["set_piece"]
+    name: Name | None = None
+    notes: Annotated[str, Field(max_length=20_000)] | None = None
+
+    def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
+        return [], ()
+
+    def said(self, piece: Piece) -> str:
+        return "Renamed the piece" if self.name else "Wrote notes"
+
+
+def tidy_values(value: Any) -> Any:
+    if isinstance(value, dict):
+        return {k: tidy_values(v) for k, v in value.items()}
+    if isinstance(value, list | tuple):
+        return [tidy_values(v) for v in value]
+    return round(value, 9) if isinstance(value, float) else value
+
+
+def on_its_foot(before: Part, after: Part) -> Part:
+    """`after` moved so that the middle of its underside, in its own frame, stays where `before` had it."""
+    if before.primitive is None or after.primitive is None:
+        return after
+    feet = []
+    for part in (before, after):
+        assert part.primitive is not None
+        bounds = part.primitive.mesh().bounds
+        assert bounds is not None
+        low = bounds[0, 2] if "z" not in part.flip else -bounds[1, 2]
+        feet.append(low * part.place.scale[2])
+    if abs(feet[0] - feet[1]) < 1e-9:
+        return after
+    shift = rotation(after.place.rotation) @ np.array([0.0, 0.0, feet[0] - feet[1]])
+    position = tuple(tidy(np.add(after.place.position, shift)))
+    return after.model_copy(update={"place": after.place.model_copy(update={"position": position})})

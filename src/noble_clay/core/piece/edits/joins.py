@@ -1,0 +1,113 @@
+"""Joining parts into one, taking a join apart, and choosing its body."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+import numpy as np
+from pydantic import Field
+
+from noble_clay.core.errors import PieceError, Problem
+from noble_clay.core.piece.edits.edit import Change, Edit, check_unlocked, fresh_id, keep_bodies, names, outermost
+from noble_clay.core.piece.models import Join, Name, Op, Part, PartId, Piece, Place
+from noble_clay.core.piece.reframe import out_of, shifted, tidy
+from noble_clay.core.piece.tree import Splice, children_of, find
+
+
+class JoinParts(Edit):
+    """Join parts into one, in the order given: the first is the body, `op` says how the others enter.
+
+    The new join stands where the body stood in the recipe, its origin in the body's middle.
+    """
+
+    kind: Literal["join"]
+    ids: Annotated[tuple[PartId, ...], Field(min_length=2, max_length=5_000)]
+    op: Op
+    name: Name | None = None
+
+    def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
+        by_id = {s.part.id: s for s in outermost(piece, self.ids)}
+        if len(by_id) < len(set(self.ids)):
+            raise PieceError(Problem("a part and the join that holds it cannot be joined with each other"))
+        body = by_id[self.ids[0]]
+        if len({s.parent_id for s in by_id.values()}) > 1:
+            raise PieceError(Problem("these parts stand in different joins; take them into one list first"))
+        if body.part.reference:
+            raise PieceError(Problem("a reference is no body; pick another part first", body.part.id))
+        origin = np.array(body.part.place.position)
+        parts = []
+        for i, part_id in enumerate(self.ids):
+            part = by_id[part_id].part
+            op = "union" if i == 0 else self.op
+            parts.append(shifted(part, -origin).model_copy(update={"op": op}))
+        taken = {p.id for p in piece.walk()}
+        join = Part(
+            id=fresh_id("join", taken),
+            name=self.name or f"{body.part.name} {'with' if self.op == 'union' else 'cut'}"[:80],
+            op=body.part.op,
+            join=Join(parts=tuple(parts)),
+            place=Place(position=tuple(tidy(origin))),  # type: ignore[arg-type]
+            colour=None,
+        )
+        found: list[Change] = [
+            Splice(s.parent_id, s.index, 1, ()) for s in sorted(by_id.values(), key=lambda s: s.index, reverse=True)
+        ]
+        earlier = sum(1 for s in by_id.values() if s.index < body.index)
+        found.append(Splice(body.parent_id, body.index - earlier, 0, (join,)))
+        return keep_bodies(piece, found), (join.id,)
+
+    def said(self, piece: Piece) -> str:
+        word = {"union": "United", "difference": "Cut", "intersection": "Kept what is shared by"}[self.op]
+        return f"{word} {names([find(piece, i).part for i in self.ids])}"
+
+
+class Ungroup(Edit):
+    """Put the parts of a join into its parent's list, each where it is."""
+
+    kind: Literal["ungroup"]
+    id: PartId
+
+    def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
+        spot = find(piece, self.id)
+        join = spot.part
+        check_unlocked(join)
+        if join.join is None:
+            raise PieceError(Problem("only a join can be ungrouped", self.id))
+        if join.copies is not None:
+            raise PieceError(Problem("this join has copies; take them away before ungrouping it", self.id, "copies"))
+        parts = tuple(out_of(join, child) for child in join.children)
+        parts = tuple(p.model_copy(update={"colour": p.colour or join.colour}) for p in parts)
+        body = next((i for i, p in enumerate(parts) if not p.reference), None)
+        if body is not None:
+            parts = (*parts[:body], parts[body].model_copy(update={"op": join.op}), *parts[body + 1 :])
+        if join.reference:
+            parts = tuple(p.model_copy(update={"reference": True}) for p in parts)
+        found: list[Change] = [Splice(spot.parent_id, spot.index, 1, parts)]
+        return keep_bodies(piece, found), tuple(p.id for p in parts)
+
+    def said(self, piece: Piece) -> str:
+        return f"Ungrouped {find(piece, self.id).part.name}"
+
+
+class SwapBody(Edit):
+    """In a join of parts, make another part the body; the old body enters as the new one did."""
+
+    kind: Literal["swap_body"]
+    id: PartId
+    body: PartId
+
+    def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
+        parts = list(children_of(piece, self.id))
+        index = next((i for i, p in enumerate(parts) if p.id == self.body), None)
+        old = next((i for i, p in enumerate(parts) if not p.reference), None)
+        if index is None or old is None or parts[index].reference:
+            raise PieceError(Problem("this part is not in the join", self.body))
+        if index == old:
+            return [], (self.id,)
+        new_body = parts[index].model_copy(update={"op": "union"})
+        new_tool = parts[old].model_copy(update={"op": parts[index].op})
+        parts[old], parts[index] = new_body, new_tool
+        return [Splice(self.id, 0, len(parts), tuple(parts))], (self.id,)
+
+    def said(self, piece: Piece) -> str:
+        return f"Made {find(piece, self.body).part.name} the body"
