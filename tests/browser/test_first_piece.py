@@ -110,6 +110,9 @@ def test_wrong_numbers_are_told_beside_the_field_and_change_nothing(hands):
 def test_copy_paste_duplicate_delete_and_the_empty_result(hands):
     hands.new_piece()
     hands.put_down("Box", "Straight")
+    hands.browser.execute_script("localStorage.setItem('noble-clay-parts', 'rubbish')")
+    hands.chord("v", Keys.CONTROL)
+    hands.until(lambda: "cannot be read" in hands.find("//div[@role='alert']").text, "pasting rubbish is not told")
     hands.chord("c", Keys.CONTROL)
     hands.chord("v", Keys.CONTROL)
     hands.until(lambda: hands.lines() == ["Box", "Box"], "paste did nothing")

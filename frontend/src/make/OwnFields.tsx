@@ -22,42 +22,32 @@ export function OwnFields({ open, part }: { open: Open; part: Part }) {
     (f) => f.kind === 'number' || (f.kind === 'whole' && !/facets/.test(f.name)),
   );
   const rounds = info.fields.filter((f) => /facets/.test(f.name));
+  const section = (title: React.ReactNode, fields: FieldInfo[]) =>
+    fields.length > 0 && (
+      <div className="section">
+        <h3>{title}</h3>
+        <div className="fields">
+          {fields.map((field) => (
+            <Own
+              key={field.name}
+              field={field}
+              value={values[field.name] as number}
+              locked={part.locked}
+              onApply={(v) => set({ [field.name]: v })}
+            />
+          ))}
+        </div>
+      </div>
+    );
+  const roundness = (
+    <>
+      Roundness <span className="quiet">{offTrue(values)}</span>
+    </>
+  );
   return (
     <>
-      {numbers.length > 0 && (
-        <div className="section">
-          <h3>{info.label}</h3>
-          <div className="fields">
-            {numbers.map((field) => (
-              <Own
-                key={field.name}
-                field={field}
-                value={values[field.name] as number}
-                locked={part.locked}
-                onApply={(v) => set({ [field.name]: v })}
-              />
-            ))}
-          </div>
-        </div>
-      )}
-      {rounds.length > 0 && (
-        <div className="section">
-          <h3>
-            Roundness <span className="quiet">{offTrue(values)}</span>
-          </h3>
-          <div className="fields">
-            {rounds.map((field) => (
-              <Own
-                key={field.name}
-                field={field}
-                value={values[field.name] as number}
-                locked={part.locked}
-                onApply={(v) => set({ [field.name]: v })}
-              />
-            ))}
-          </div>
-        </div>
-      )}
+      {section(info.label, numbers)}
+      {section(roundness, rounds)}
       {info.fields.some((f) => f.kind === 'edge') && (
         <EdgeFields
           edge={(values.edge as Edge | null) ?? null}

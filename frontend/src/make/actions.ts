@@ -1,5 +1,6 @@
 /** What the maker can do with what is in hand; used by keys, buttons and the pointer alike. */
 import type { Op, Part, PieceState, Primitive } from '../api/client';
+import { useWork } from '../api/work';
 import { type Editor, useEditor } from '../controls/editor';
 import type { Open } from '../controls/PieceFrame';
 import { bodyOf, childrenOf } from '../controls/tree';
@@ -88,17 +89,32 @@ export function makeActions(open: Open) {
       await remove();
     },
     paste: async () => {
-      const text = localStorage.getItem(CLIPBOARD);
-      if (!text) return;
-      const parts = (JSON.parse(text) as Part[]).map((p, i) =>
-        i === 0 && !state.piece.parts.length ? { ...p, op: 'union' as const } : p,
-      );
-      chooseFrom(await work.edit({ kind: 'add_parts', parts: parts as never }));
+      const parts = copiedParts();
+      if (!parts) return;
+      // On an empty wheel the first part is the body, whatever it was before.
+      const [first, ...rest] = parts;
+      const ready =
+        first && state.piece.parts.length === 0 ? [{ ...first, op: 'union' as const }, ...rest] : parts;
+      chooseFrom(await work.edit({ kind: 'add_parts', parts: ready as never }));
     },
     undo: () => void work.undo(),
     redo: () => void work.redo(),
     chooseAll: () => editor().choose(state.piece.parts.map((p) => p.id)),
   };
+}
+
+/** What was copied last, here or in another tab; null when there is nothing, or nothing that can be read. */
+function copiedParts(): Part[] | null {
+  const text = localStorage.getItem(CLIPBOARD);
+  if (!text) return null;
+  try {
+    const parts: unknown = JSON.parse(text);
+    if (Array.isArray(parts) && parts.length > 0) return parts as Part[];
+  } catch {
+    // told below
+  }
+  useWork.setState({ refusal: 'What was copied cannot be read; copy the parts once more.' });
+  return null;
 }
 
 /** The join in which all of these stand, with its body picked first; else null. */
