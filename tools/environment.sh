@@ -34,11 +34,15 @@ if [ ! -x .venv/bin/python ] || { [ "$(cat "$stamp" 2>/dev/null)" != "$want" ]; 
     fi
     say "Setting up Python packages from $lock (once, a minute or two) ..."
     [ -x .venv/bin/python ] || "$python" -m venv .venv
-    .venv/bin/python -m pip install --disable-pip-version-check --no-input --progress-bar off -r "$lock" 2>&1 |
-        tee .data/pip.log | sed -n 's/^Collecting \([^ ]*\).*/  \1/p;s/^Installing collected.*/  installing .../p'
-    if ! .venv/bin/python -m pip install --disable-pip-version-check -q --no-deps --no-build-isolation -r "$lock" >>.data/pip.log 2>&1; then
-        say "The Python packages could not be installed. Its last words (all in .data/pip.log):"
-        tail -n 3 .data/pip.log
+    {
+        if .venv/bin/python -m pip install --disable-pip-version-check --no-input --progress-bar off -r "$lock" 2>&1
+        then echo done >.data/pip-status
+        else echo failed >.data/pip-status
+        fi
+    } | tee .data/pip.log | sed -n 's/^Collecting \([^ ]*\).*/  \1/p;s/^Installing collected.*/  installing .../p'
+    if [ "$(cat .data/pip-status)" != done ]; then
+        say "The Python packages could not be installed. The last words (all in .data/pip.log):"
+        grep -E '^(ERROR|WARNING)' .data/pip.log | cut -c1-200 | tail -n 3
         say "If that is the network, check it and run this again: what is there already is kept."
         exit 1
     fi

@@ -91,7 +91,7 @@ def test_thirty_two_levels_are_read_and_more_refused_fast():
     for levels in (32, 10_000):
         with pytest.raises(PieceError, match="32 levels"):
             piece_from_json(nested(levels))
-    assert time.perf_counter() - started < 1
+    assert time.perf_counter() - started < 3  # a second on an idle machine
 
 
 def test_copies_of_copies_are_bounded_before_anything_is_built():

@@ -49,7 +49,7 @@ def test_a_bad_piece_file_is_refused_fast_and_stored_nowhere(api, body, words):
     before = len(api.get("/api/pieces").json())
     started = time.perf_counter()
     refused = api.post("/api/pieces/open", content=body)
-    assert time.perf_counter() - started < 1
+    assert time.perf_counter() - started < 3  # a second on an idle machine
     assert refused.status_code == 422
     assert words in refused.json()["message"]
     assert len(api.get("/api/pieces").json()) == before
@@ -63,7 +63,7 @@ def test_200_megabytes_are_refused_before_they_are_read(api):
         assert "60 MB" in refused.json()["message"]
     except httpx.WriteError:
         pass  # the server answered and closed before it had taken the body
-    assert time.perf_counter() - started < 2
+    assert time.perf_counter() - started < 5  # well under a second on an idle machine
     assert api.get("/api/health").status_code == 200
 
 
