@@ -24,7 +24,7 @@ const LOOKS: { look: Look; word: string; title: string }[] = [
 
 export function Make() {
   const { open, failure, reload } = useOpenPiece();
-  const { look, setLook, choose, cutters, toggleCutters } = useEditor();
+  const { look, setLook, chosen, choose, cutters, toggleCutters } = useEditor();
   const view = useRef<ViewHandle>({ eye: null, camera: null, canvas: null }).current;
   const actions = useMemo(() => (open ? makeActions(open) : null), [open]);
   const scene = open?.state.scene ?? null;
@@ -72,6 +72,11 @@ export function Make() {
                 <button type="button" className="plain small" title="Home" onClick={framing.all}>
                   Frame all
                 </button>
+                {chosen.length > 0 && (
+                  <button type="button" className="plain small" title="Shift+Home" onClick={framing.chosen}>
+                    Frame what is picked
+                  </button>
+                )}
                 <button
                   type="button"
                   className="plain small"

@@ -47,12 +47,6 @@ class Mesh:
         used, inverse = np.unique(self.triangles, return_inverse=True)
         return Mesh(self.vertices[used], inverse.reshape(-1, 3).astype(np.int64))
 
-    def transformed(self, matrix: Floats) -> Mesh:
-        """Every vertex through `matrix` (3, 4); a mirroring matrix also turns the triangles."""
-        moved = self.vertices @ matrix[:, :3].T + matrix[:, 3]
-        mirrored = np.linalg.det(matrix[:, :3]) < 0
-        return Mesh(moved, self.triangles[:, ::-1] if mirrored else self.triangles)
-
 
 def cross_product(a: Floats, b: Floats) -> Floats:
     """(n, 3): a x b row by row; several times as fast as numpy's general one."""

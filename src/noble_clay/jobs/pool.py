@@ -81,9 +81,6 @@ class Pool:
                 return value
         raise SolverFailed("the solver stopped twice over this piece; undo the last step and try again")
 
-    def pids(self) -> list[int]:
-        return [s.process.pid or 0 for s in self._seats]
-
     def close(self) -> None:
         for seat in self._seats:
             seat.process.kill()

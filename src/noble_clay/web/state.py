@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager, suppress
 from typing import Annotated, Any
 
 from fastapi import Depends, Request
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from noble_clay.core.errors import ClayError, PieceError
@@ -15,7 +17,7 @@ from noble_clay.jobs.mesh_files import MeshFiles
 from noble_clay.jobs.pool import Pool
 from noble_clay.store.database import Sessions
 from noble_clay.store.pieces import Kept, keep_soundness
-from noble_clay.web.answers import PieceState, ProblemAnswer, Refusal, Scene
+from noble_clay.web.answers import PieceState, ProblemAnswer, Refusal, Scene, Soundness
 
 
 class Workshop:
@@ -25,6 +27,17 @@ class Workshop:
         self.sessions = sessions
         self.pool = pool
         self.files = files
+        self._later = ThreadPoolExecutor(max_workers=1)
+
+    def note_soundness(self, kept: Kept, soundness: Soundness) -> None:
+        """Keep what a revision measures, for its card: after the answer, which it must not hold up."""
+
+        def note() -> None:
+            # The card counts again when it is next drawn; nothing is lost when the database is away.
+            with suppress(SQLAlchemyError), self.transaction() as session:
+                keep_soundness(session, kept.id, kept.revision, soundness.model_dump(mode="json"))
+
+        self._later.submit(note)
 
     @contextmanager
     def transaction(self) -> Iterator[Session]:
@@ -63,8 +76,7 @@ def state_of(shop: Workshop, kept: Kept, since: float | None = None) -> PieceSta
         problem = refusal_of(error)
     solved = time.perf_counter()
     if scene is not None:
-        with shop.transaction() as session:
-            keep_soundness(session, kept.id, kept.revision, scene.soundness.model_dump(mode="json"))
+        shop.note_soundness(kept, scene.soundness)
     seconds = {"store": stored - since if since else 0.0, "solver": solved - stored}
     return PieceState(
         id=kept.id,

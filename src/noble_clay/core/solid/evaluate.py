@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError, PieceError, Problem
 from noble_clay.core.fields import MAX_COORDINATE
-from noble_clay.core.mend.inspect import Inspection, Shell, inspect_solid
+from noble_clay.core.mend.inspect import Inspection, inspect_solid
 from noble_clay.core.mend.topology import vertex_shells
 from noble_clay.core.mesh import Mesh
 from noble_clay.core.piece.limits import MAX_TRIANGLES
@@ -90,7 +90,7 @@ class Evaluator:
         _check_size(solid, None)
         key = self.keys.parts(piece.parts)
         result = Result(key, solid, dict(self._left_out))
-        if solid.met and vertex_shells(result.mesh)[0] > 1 and any(_is_sliver(s) for s in result.inspection.shells):
+        if solid.met and vertex_shells(result.mesh)[0] > 1:
             result = Result(key, without_slivers(solid), result.left_out)
         return result
 
@@ -201,21 +201,11 @@ class Evaluator:
             self._note_left_out(part.children)
 
 
-def _is_sliver(shell: Shell) -> bool:
-    """A shell thinner than the contact distance: what rounding leaves where curved faces coincide."""
-    sides = shell.bounds[1] - shell.bounds[0]
-    largest_face = max(sides[0] * sides[1], sides[1] * sides[2], sides[2] * sides[0])
-    return abs(shell.volume) <= largest_face * CONTACT / 2
-
-
 def without_slivers(solid: Solid) -> Solid:
-    """The solid without shells thinner than the contact distance."""
-    kept = []
-    for shell in solid.manifold.decompose():
-        size = abs(shell.volume()) / max(shell.surface_area(), 1e-300)
-        if size > CONTACT / 4:
-            kept.append(shell)
-    return Solid(Manifold.compose(kept), solid.labels, solid.planes)
+    """The solid without shells thinner than the contact distance: what rounding leaves where curved faces coincide."""
+    shells = solid.manifold.decompose()
+    kept = [s for s in shells if abs(s.volume()) > CONTACT / 4 * s.surface_area()]
+    return solid if len(kept) == len(shells) else Solid(Manifold.compose(kept), solid.labels, solid.planes)
 
 
 def own_mesh(part: Part, assets: Assets) -> Mesh:
