@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError, PieceError, Problem
 from noble_clay.core.fields import MAX_COORDINATE
+from noble_clay.core.measure.mass import volumes_and_areas
 from noble_clay.core.mend.inspect import Inspection, inspect_solid
 from noble_clay.core.mend.topology import vertex_shells
 from noble_clay.core.mesh import Mesh
@@ -90,7 +91,7 @@ class Evaluator:
         _check_size(solid, None)
         key = self.keys.parts(piece.parts)
         result = Result(key, solid, dict(self._left_out))
-        if solid.met and vertex_shells(result.mesh)[0] > 1:
+        if solid.met and has_slivers(result.mesh):
             result = Result(key, without_slivers(solid), result.left_out)
         return result
 
@@ -201,11 +202,19 @@ class Evaluator:
             self._note_left_out(part.children)
 
 
+def has_slivers(mesh: Mesh) -> bool:
+    """Whether a shell is thinner than the contact distance: what rounding leaves where curved faces coincide."""
+    number, shell = vertex_shells(mesh)
+    if number < 2:
+        return False
+    volumes, areas = (np.bincount(shell, weights=each, minlength=number) for each in volumes_and_areas(mesh))
+    return bool(np.any(np.abs(volumes) <= CONTACT / 4 * areas))
+
+
 def without_slivers(solid: Solid) -> Solid:
-    """The solid without shells thinner than the contact distance: what rounding leaves where curved faces coincide."""
-    shells = solid.manifold.decompose()
-    kept = [s for s in shells if abs(s.volume()) > CONTACT / 4 * s.surface_area()]
-    return solid if len(kept) == len(shells) else Solid(Manifold.compose(kept), solid.labels, solid.planes)
+    """The solid without shells thinner than the contact distance."""
+    kept = [s for s in solid.manifold.decompose() if abs(s.volume()) > CONTACT / 4 * s.surface_area()]
+    return Solid(Manifold.compose(kept), solid.labels, solid.planes)
 
 
 def own_mesh(part: Part, assets: Assets) -> Mesh:

@@ -10,6 +10,8 @@ from manifold3d import Error, Manifold, Mesh64, OpType
 from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.measure.mass import signed_volumes
+from noble_clay.core.mend.topology import vertex_shells
 from noble_clay.core.mesh import Floats, Mesh
 from noble_clay.core.solid.planes import Planes, planes_of
 
@@ -64,7 +66,9 @@ class Solid:
     @cached_property
     def bodies(self) -> int:
         """How many separate closed shells turned outward."""
-        return sum(1 for m in self.manifold.decompose() if m.volume() > 0)
+        mesh = self.mesh_only()
+        number, shell = vertex_shells(mesh)
+        return int(np.sum(np.bincount(shell, weights=signed_volumes(mesh), minlength=number) > 0))
 
     def placed(self, matrix: Floats) -> Solid:
         """The solid through an affine (3, 4) matrix; mirrored ones stay turned outward."""
