@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import secrets
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Any
 
 from sqlalchemy import delete, func, select, update
@@ -171,7 +171,7 @@ def _row(session: Session, piece_id: str, lock: bool = False) -> PieceRow:
 
 
 def _keep_document(row: PieceRow, piece: Piece) -> None:
-    row.document, row.name, row.changed_at = piece.dump(), piece.name, func.now()
+    row.document, row.name, row.changed_at = piece.dump(), piece.name, datetime.now(UTC)
 
 
 def _edit_at(session: Session, row: PieceRow, number: int) -> EditRow | None:
@@ -186,7 +186,6 @@ def _kept(session: Session, row: PieceRow, chosen: tuple[str, ...] = (), piece: 
         )
     )
     said = {int(number): str(words) for number, words in near}
-    session.refresh(row, ["changed_at"])
     return Kept(
         id=row.id,
         piece=piece or piece_from_values(row.document),
