@@ -142,7 +142,9 @@ class Hands:
         self.find(f"//a[contains(@class,'dropdown-item')][b='{item}']").click()
 
         def finished():
-            files = [f for f in self.browser.downloads.iterdir() if f.suffix != ".crdownload"]
+            # The browser writes under a hidden or a `.crdownload` name until the file is whole.
+            names = [f for f in self.browser.downloads.iterdir() if not f.name.startswith(".")]
+            files = [f for f in names if f.suffix != ".crdownload"]
             return files and files[0]
 
         return self.until(finished, f"no {item} arrived")

@@ -81,32 +81,32 @@ export function PieceFrame({ open, failure, undo, redo, children }: Props) {
         </nav>
         <div className="top-right">
           <Kept state={state} />
-          <button
-            type="button"
-            className="icon-button"
-            aria-label="Undo"
-            title={state.undo ? `Undo: ${state.undo} (Ctrl+Z)` : 'Nothing to undo'}
-            disabled={!state.undo}
-            onClick={undo}
-          >
-            ↶
-          </button>
-          <button
-            type="button"
-            className="icon-button"
-            aria-label="Redo"
-            title={state.redo ? `Redo: ${state.redo} (Ctrl+Y)` : 'Nothing to redo'}
-            disabled={!state.redo}
-            onClick={redo}
-          >
-            ↷
-          </button>
+          <Step word="Undo" sign="↶" keys="Ctrl+Z" what={state.undo} run={undo} />
+          <Step word="Redo" sign="↷" keys="Ctrl+Y" what={state.redo} run={redo} />
           <Export open={open} />
         </div>
       </header>
       <Notices state={state} />
       {children}
     </div>
+  );
+}
+
+type StepProps = { word: string; sign: string; keys: string; what: string | null; run: () => void };
+
+/** One step back or forward; says what it would do. */
+function Step({ word, sign, keys, what, run }: StepProps) {
+  return (
+    <button
+      type="button"
+      className="icon-button"
+      aria-label={word}
+      title={what ? `${word}: ${what} (${keys})` : `Nothing to ${word.toLowerCase()}`}
+      disabled={!what}
+      onClick={run}
+    >
+      {sign}
+    </button>
   );
 }
 

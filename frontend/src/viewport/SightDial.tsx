@@ -9,6 +9,11 @@ const PATHS: { side: Side; d: string; x: number; y: number }[] = [
   { side: 'left', d: arc(135, 225), x: 14, y: 50 },
 ];
 
+const HALVES: { side: Side; label: string; d: string; y: number }[] = [
+  { side: 'top', label: 'Look from the top', d: 'M27 49a23 23 0 0 1 46 0z', y: 40 },
+  { side: 'under', label: 'Look from under', d: 'M27 51a23 23 0 0 0 46 0z', y: 60 },
+];
+
 export function SightDial({ onLook }: { onLook: (side: Side) => void }) {
   const { projection, setProjection } = useEditor();
   const zone = (side: Side, label: string, content: React.ReactNode) => (
@@ -39,25 +44,17 @@ export function SightDial({ onLook }: { onLook: (side: Side) => void }) {
             </>,
           ),
         )}
-        {zone(
-          'top',
-          'Look from the top',
-          <>
-            <path className="core" d="M27 49a23 23 0 0 1 46 0z" />
-            <text className="light" x={50} y={40}>
-              top
-            </text>
-          </>,
-        )}
-        {zone(
-          'under',
-          'Look from under',
-          <>
-            <path className="core" d="M27 51a23 23 0 0 0 46 0z" />
-            <text className="light" x={50} y={60}>
-              under
-            </text>
-          </>,
+        {HALVES.map(({ side, label, d, y }) =>
+          zone(
+            side,
+            label,
+            <>
+              <path className="core" d={d} />
+              <text className="light" x={50} y={y}>
+                {side}
+              </text>
+            </>,
+          ),
         )}
       </svg>
       <fieldset className="switch" aria-label="Projection">

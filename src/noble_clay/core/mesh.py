@@ -55,3 +55,13 @@ def cross_product(a: Floats, b: Floats) -> Floats:
     found[:, 1] = a[:, 2] * b[:, 0] - a[:, 0] * b[:, 2]
     found[:, 2] = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
     return found
+
+
+def double_normals(mesh: Mesh) -> Floats:
+    """(3, m): along every triangle's outward normal, as long as twice its area; by columns, which is quick."""
+    x, y, z = np.ascontiguousarray(mesh.vertices.T)
+    a, b, c = np.ascontiguousarray(mesh.triangles.T)
+    xa, ya, za = x[a], y[a], z[a]
+    bx, by, bz = x[b] - xa, y[b] - ya, z[b] - za
+    cx, cy, cz = x[c] - xa, y[c] - ya, z[c] - za
+    return np.array([by * cz - bz * cy, bz * cx - bx * cz, bx * cy - by * cx])

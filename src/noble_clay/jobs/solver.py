@@ -24,8 +24,8 @@ from noble_clay.core.piece.models import Op, Part, Piece
 from noble_clay.core.piece.read import piece_from_values
 from noble_clay.core.piece.tree import find
 from noble_clay.core.primitives.registry import PRIMITIVES
-from noble_clay.core.solid.evaluate import Evaluator, Result, own_mesh
-from noble_clay.core.solid.view import boxes_on_wheel, part_views
+from noble_clay.core.solid.evaluate import Evaluator, Result
+from noble_clay.core.solid.view import Views, boxes_on_wheel
 from noble_clay.jobs.mesh_files import MeshFiles
 from noble_clay.store.assets import stored_assets
 from noble_clay.store.database import open_database, sessions
@@ -38,9 +38,9 @@ class Solver:
     """What a solver can be asked. Every method takes and returns plain values."""
 
     def __init__(self, mesh_folder: Path) -> None:
-        self.assets = stored_assets(sessions(open_database()))
-        self.evaluator = Evaluator(CACHE_BYTES, self.assets)
+        self.evaluator = Evaluator(CACHE_BYTES, stored_assets(sessions(open_database())))
         self.files = MeshFiles(mesh_folder)
+        self.views = Views(self.evaluator, self._keep_mesh)
 
     def show(self, document: dict[str, Any]) -> dict[str, Any]:
         """What the view needs of a piece: mesh keys, placements, sizes and soundness."""
@@ -51,7 +51,6 @@ class Solver:
         kernel = time.perf_counter() - started
         if not self.files.has(result.key):
             self.files.write(result.key, mesh, part_of)
-        views = part_views(piece, self.evaluator, lambda p: own_mesh(p, self.assets), self._keep_mesh)
         return {
             "result": {"key": result.key, "triangles": len(mesh.triangles), "parts": list(result.part_ids)},
             "parts": [
@@ -63,7 +62,7 @@ class Solver:
                     "size": _plain(v.size),
                     "box": _plain(v.box),
                 }
-                for v in views
+                for v in self.views.of(piece)
             ],
             "soundness": soundness(result),
             "seconds": {"evaluate": kernel, "all": time.perf_counter() - started},
@@ -84,10 +83,9 @@ class Solver:
     def spot_beside(self, document: dict[str, Any], primitive: dict[str, Any]) -> tuple[float, float]:
         """Where on the wheel a new primitive is free of all others."""
         piece = piece_from_values(document)
-        views = part_views(piece, self.evaluator, lambda p: own_mesh(p, self.assets))
         bounds = PRIMITIVES[primitive["kind"]].model_validate(primitive).mesh().bounds
         assert bounds is not None
-        return free_spot(bounds[1] - bounds[0], boxes_on_wheel(views))
+        return free_spot(bounds[1] - bounds[0], boxes_on_wheel(self.views.of(piece)))
 
     def facts(self, document: dict[str, Any], ids: list[str], op: Op | None) -> list[dict[str, Any]]:
         """What joining parts of one list, in this order, does; with op None, what they do as they stand."""
@@ -104,7 +102,7 @@ class Solver:
         result = self.evaluator.evaluate(piece)
         found: Needs = needs(piece, result, self.evaluator)
         for body in found.loose:
-            self.files.write(_loose_key(result, body), body.triangles)
+            self._keep_mesh(_loose_key(result, body), lambda body=body: body.triangles)
         return {
             "soundness": soundness(result),
             "loose": [_loose(body, _loose_key(result, body)) for body in found.loose],

@@ -45,12 +45,12 @@ def create_piece(session: Session, piece: Piece, demo: bool = False) -> Kept:
     session.add(row)
     session.flush()
     session.refresh(row)
-    return _kept(session, row)
+    return _kept(row, piece, undo=None, redo=None)
 
 
 def load_piece(session: Session, piece_id: str) -> Kept:
     """Raises NoSuchPiece."""
-    return _kept(session, _row(session, piece_id))
+    return _looked_up(session, _row(session, piece_id))
 
 
 def apply_edit(session: Session, piece_id: str, base: int, request_id: str, edit: AnyEdit) -> Kept:
@@ -62,7 +62,7 @@ def apply_edit(session: Session, piece_id: str, base: int, request_id: str, edit
     row = _row(session, piece_id, lock=True)
     before = session.scalar(select(EditRow).where(EditRow.piece_id == piece_id, EditRow.request_id == request_id))
     if before is not None:
-        return _kept(session, row, tuple(before.chosen))
+        return _looked_up(session, row, tuple(before.chosen))
     piece = piece_from_values(row.document)
     try:
         outcome = apply(piece, edit)
@@ -72,6 +72,7 @@ def apply_edit(session: Session, piece_id: str, base: int, request_id: str, edit
         raise
     row.revision += 1
     row.position += 1
+    said = edit.said(piece)
     overtaken = EditRow.piece_id == piece_id, EditRow.live, EditRow.number >= row.position
     session.execute(update(EditRow).where(*overtaken).values(live=False))
     session.add(
@@ -82,14 +83,14 @@ def apply_edit(session: Session, piece_id: str, base: int, request_id: str, edit
             request_id=request_id,
             edit=edit.model_dump(mode="json", exclude_unset=True),
             inverse=outcome.inverse.model_dump(mode="json", exclude_defaults=True),
-            said=edit.said(piece),
+            said=said,
             chosen=list(outcome.chosen),
             live=True,
         )
     )
     _keep_document(row, outcome.piece)
     session.flush()
-    return _kept(session, row, outcome.chosen, outcome.piece)
+    return _kept(row, outcome.piece, undo=said, redo=None, chosen=outcome.chosen)
 
 
 def undo(session: Session, piece_id: str, base: int) -> Kept:
@@ -115,7 +116,7 @@ def _step(session: Session, piece_id: str, base: int, back: bool) -> Kept:
     row.position += -1 if back else 1
     _keep_document(row, outcome.piece)
     session.flush()
-    return _kept(session, row, outcome.chosen, outcome.piece)
+    return _looked_up(session, row, outcome.chosen)
 
 
 def list_pieces(session: Session, binned: bool) -> list[PieceRow]:
@@ -178,20 +179,25 @@ def _edit_at(session: Session, row: PieceRow, number: int) -> EditRow | None:
     return session.scalar(select(EditRow).where(EditRow.piece_id == row.id, EditRow.live, EditRow.number == number))
 
 
-def _kept(session: Session, row: PieceRow, chosen: tuple[str, ...] = (), piece: Piece | None = None) -> Kept:
-    numbers = (row.position, row.position + 1)
+def _looked_up(session: Session, row: PieceRow, chosen: tuple[str, ...] = ()) -> Kept:
+    """The piece of a row, and what undo and redo would do, from the edits around its position."""
     near = session.execute(
         select(EditRow.number, EditRow.said).where(
-            EditRow.piece_id == row.id, EditRow.live, EditRow.number.in_(numbers)
+            EditRow.piece_id == row.id, EditRow.live, EditRow.number.in_((row.position, row.position + 1))
         )
     )
     said = {int(number): str(words) for number, words in near}
+    piece = piece_from_values(row.document)
+    return _kept(row, piece, said.get(row.position), said.get(row.position + 1), chosen)
+
+
+def _kept(row: PieceRow, piece: Piece, undo: str | None, redo: str | None, chosen: tuple[str, ...] = ()) -> Kept:
     return Kept(
         id=row.id,
-        piece=piece or piece_from_values(row.document),
+        piece=piece,
         revision=row.revision,
-        undo=said.get(row.position),
-        redo=said.get(row.position + 1),
+        undo=undo,
+        redo=redo,
         demo=row.demo,
         changed_at=row.changed_at,
         chosen=chosen,

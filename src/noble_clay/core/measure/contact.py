@@ -66,7 +66,7 @@ def contact(a: Solid, b: Solid) -> Contact:
 
 def gap_between(a: Solid, b: Solid) -> float:
     """The least distance between two solids, mm; 0 when they meet."""
-    va, vb = a.vertices(), b.vertices()
+    va, vb = a.vertices, b.vertices
     few, many = (va, vb) if len(va) < len(vb) else (vb, va)
     limit, _ = cKDTree(many).query(few)
     return float(a.manifold.min_gap(b.manifold, float(limit.min()) * 1.001 + CONTACT))
@@ -164,7 +164,7 @@ def _facing(a: Solid, b: Solid) -> tuple[Floats, Floats]:
             moved = b.placed(np.column_stack([np.eye(3), normal * 1e-3]))
             both = boolean("intersection", [a, moved])
             if not both.empty and thinnest(both)[0] > 1e-4:
-                return both.vertices().mean(axis=0), normal
+                return both.vertices.mean(axis=0), normal
     return _facing_normals(a.mesh_only(), b.mesh_only())
 
 
@@ -188,7 +188,7 @@ def _contact_shape(a: Solid, b: Solid, direction: Floats) -> Literal["face", "ed
     both = boolean("intersection", [a, b.placed(np.column_stack([np.eye(3), direction * little]))])
     if both.empty:
         return "corner"
-    spread = both.vertices() - both.vertices().mean(axis=0)
+    spread = both.vertices - both.vertices.mean(axis=0)
     across = spread - np.outer(spread @ direction, direction)
     reach = np.linalg.svd(across, compute_uv=False) / max(1.0, np.sqrt(len(across)))
     wide = int(np.sum(reach > 20 * little))

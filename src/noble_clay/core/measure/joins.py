@@ -75,7 +75,7 @@ def passes_through(body: Solid, tool: Solid, frame: Floats) -> bool:
     if shared.empty:
         return False
     middle = _middle_inside(shared)
-    ends = tool.vertices()
+    ends = tool.vertices
     for axis in (2, 0, 1):
         direction = frame[:, axis] / np.linalg.norm(frame[:, axis])
         heights = (ends - middle) @ direction
@@ -96,7 +96,7 @@ def holds(solid: Solid, point: Floats) -> bool:
 
 def _middle_inside(shared: Solid) -> Floats:
     """The middle of a solid, or, where that lies outside it, a point inside its largest body."""
-    points = shared.vertices()
+    points = shared.vertices
     middle: Floats = points.mean(axis=0)
     if holds(shared, middle):
         return middle

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from noble_clay.core.mesh import Floats, Mesh, cross_product
+from noble_clay.core.mesh import Floats, Mesh, cross_product, double_normals
 
 
 def signed_volumes(mesh: Mesh, origin: Floats | None = None) -> Floats:
@@ -25,16 +25,16 @@ def volumes_and_areas(mesh: Mesh) -> tuple[Floats, Floats]:
     """(m,) mm³ and (m,) mm²: `signed_volumes` and `areas`, their common work done once."""
     if len(mesh.triangles) == 0:
         return np.zeros(0), np.zeros(0)
-    a, b, c = (mesh.corners - mesh.vertices.mean(axis=0)).transpose(1, 0, 2)
-    cross = cross_product(b - a, c - a)
-    volumes: Floats = np.einsum("ij,ij->i", a, cross) / 6
-    return volumes, np.sqrt(np.einsum("ij,ij->i", cross, cross)) / 2
+    across = double_normals(mesh)
+    from_middle = (mesh.vertices - mesh.vertices.mean(axis=0))[mesh.triangles[:, 0]]
+    volumes: Floats = np.einsum("ij,ji->i", from_middle, across) / 6
+    return volumes, np.sqrt((across * across).sum(axis=0)) / 2
 
 
 def areas(mesh: Mesh) -> Floats:
     """(m,) mm²."""
-    a, b, c = mesh.corners.transpose(1, 0, 2)
-    found: Floats = np.linalg.norm(cross_product(b - a, c - a), axis=1) / 2
+    across = double_normals(mesh)
+    found: Floats = np.sqrt((across * across).sum(axis=0)) / 2
     return found
 
 
@@ -54,8 +54,7 @@ def centroid(mesh: Mesh) -> Floats:
 
 def normals(mesh: Mesh) -> Floats:
     """(m, 3) unit normals; zero for a triangle without area."""
-    a, b, c = mesh.corners.transpose(1, 0, 2)
-    cross = cross_product(b - a, c - a)
+    cross = double_normals(mesh).T
     length = np.linalg.norm(cross, axis=1, keepdims=True)
     found: Floats = np.divide(cross, length, out=np.zeros_like(cross), where=length > 0)
     return found

@@ -78,6 +78,7 @@ class Evaluator:
         self.cache: ByteCache[Solid] = ByteCache(budget)
         self._assets = assets
         self._left_out: dict[str, str] = {}
+        self._failures = 0
         self.keys = Keys()
         self._last_keys: dict[str, list[str]] = {}
 
@@ -90,6 +91,8 @@ class Evaluator:
         solid = self.list_solid(piece.parts)
         _check_size(solid, None)
         key = self.keys.parts(piece.parts)
+        if self._left_out:
+            key = hashed(["without", key, *sorted(self._left_out)])
         result = Result(key, solid, dict(self._left_out))
         if solid.met and has_slivers(result.mesh):
             result = Result(key, without_slivers(solid), result.left_out)
@@ -100,14 +103,19 @@ class Evaluator:
         key = self.keys.parts(parts)
         found = self.cache.get(key)
         if found is None:
+            before = self._failures
             found = self._combined([p for p in parts if not p.reference])
-            self.cache.put(key, found)
-        else:
-            self._note_left_out(parts)
+            if self._failures == before:  # a mesh that is missing now may come yet
+                self.cache.put(key, found)
         return found
 
     def part_solid(self, part: Part) -> Solid:
         """A part with its copies, in its parent's frame."""
+        key = self.keys.part(part)
+        kept = self.cache.get(key)
+        if kept is not None:
+            return kept
+        before = self._failures
         base = self.geometry(part)
         if base.empty:
             return base
@@ -115,17 +123,13 @@ class Evaluator:
         if part.copies is None:
             placed = base.placed(place)
         else:
-            key = self.keys.part(part)
-            kept = self.cache.get(key)
-            if kept is not None:
-                return kept
-            copies = [base.placed(compose(m, place)) for m in part.copies.matrices()]
-            placed = boolean("union", made_to_meet(copies))
+            placed = boolean("union", made_to_meet([base.placed(compose(m, place)) for m in part.copies.matrices()]))
             _check_size(placed, part)
-            self.cache.put(key, placed)
         low_x, low_y, low_z, high_x, high_y, high_z = placed.manifold.bounding_box()
         if max(-low_x, -low_y, -low_z, high_x, high_y, high_z) > MAX_COORDINATE:
             raise PieceError(Problem(f"it reaches beyond ±{MAX_COORDINATE:,.0f} mm", part.id, "place"))
+        if self._failures == before:
+            self.cache.put(key, placed)
         return placed
 
     def geometry(self, part: Part) -> Solid:
@@ -136,18 +140,28 @@ class Evaluator:
         found = self.cache.get(key)
         if found is None:
             try:
-                found = Solid.from_mesh(own_mesh(part, self._assets), part.id, part.primitive is not None)
+                found = Solid.from_mesh(self.own_mesh(part), part.id, part.primitive is not None)
             except MeshError as error:
                 self._left_out[part.id] = str(error)
+                self._failures += 1
                 return Solid.nothing()
             self.cache.put(key, found)
         return found
 
+    def own_mesh(self, part: Part) -> Mesh:
+        """The mesh of a primitive or mesh part in its own frame. Raises MeshError when its asset is not there."""
+        if part.primitive is not None:
+            return part.primitive.mesh()
+        assert part.mesh is not None
+        return self._assets(part.mesh.asset)
+
     def _combined(self, parts: list[Part]) -> Solid:
         """The parts in order, in runs of one op; what stands after each run is kept, for later edits to begin there."""
+        before = self._failures
         placed = [self.part_solid(p) for p in parts]
         solids = made_to_meet(placed, [p.op for p in parts])
-        plain = all(s.manifold is p.manifold for s, p in zip(solids, placed, strict=True))
+        as_they_were = all(s.manifold is p.manifold for s, p in zip(solids, placed, strict=True))
+        plain = as_they_were and self._failures == before
         keys = [self.keys.part(p) for p in parts]
         result = Solid.nothing()
         at = 0
@@ -194,13 +208,6 @@ class Evaluator:
             self.cache.put(key, found)
         return found
 
-    def _note_left_out(self, parts: Parts) -> None:
-        """A list from the cache still says which of its meshes could not count."""
-        for part in parts:
-            if part.mesh is not None and not part.reference:
-                self.geometry(part)
-            self._note_left_out(part.children)
-
 
 def has_slivers(mesh: Mesh) -> bool:
     """Whether a shell is thinner than the contact distance: what rounding leaves where curved faces coincide."""
@@ -215,14 +222,6 @@ def without_slivers(solid: Solid) -> Solid:
     """The solid without shells thinner than the contact distance."""
     kept = [s for s in solid.manifold.decompose() if abs(s.volume()) > CONTACT / 4 * s.surface_area()]
     return Solid(Manifold.compose(kept), solid.labels, solid.planes)
-
-
-def own_mesh(part: Part, assets: Assets) -> Mesh:
-    """The mesh of a primitive or mesh part in its own frame."""
-    if part.primitive is not None:
-        return part.primitive.mesh()
-    assert part.mesh is not None
-    return assets(part.mesh.asset)
 
 
 def _check_size(solid: Solid, part: Part | None) -> None:

@@ -40,7 +40,7 @@ def made_to_meet(solids: list[Solid], ops: list[str] | None = None) -> list[Soli
     """
     if sum(not s.empty for s in solids) < 2:
         return solids
-    vertices = [s.vertices() for s in solids]
+    vertices = [s.vertices for s in solids]
     planes = [s.planes for s in solids]
     moved = [v.copy() for v in vertices]
     _level(planes, moved)

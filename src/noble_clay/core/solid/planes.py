@@ -7,13 +7,16 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mesh import Floats, Mesh, cross_product
+from noble_clay.core.mesh import Floats, Mesh, double_normals
 
 MOST = 64
 """Planes kept of one geometry, the largest first."""
 
 LEAST_SHARE = 0.01
 """A flat face smaller than this share of the whole surface is a facet of something round."""
+
+SLOTS = 1 << 14
+HASH = np.array([73_856_093, 19_349_663, 83_492_791, 1_000_003])
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,6 +44,8 @@ class Planes:
 
     def placed(self, matrix: Floats) -> Planes:
         """The planes of the solid through an affine (3, 4) matrix."""
+        if len(self.reaches) == 0:
+            return self
         linear = matrix[:, :3]
         normals = self.normals @ np.linalg.inv(linear)
         normals /= np.linalg.norm(normals, axis=1, keepdims=True)
@@ -72,32 +77,35 @@ def planes_of(mesh: Mesh, even_is_round: bool = False) -> Planes:
     even_is_round: a fine mesh of triangles of about one size has none; true of primitives, whose flat faces are made
     of few, large triangles.
     """
-    corners = mesh.corners
-    cross = cross_product(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    double_area = np.sqrt(np.einsum("ij,ij->i", cross, cross))
-    if even_is_round and len(corners) > 1000 and double_area.max() < 4 * double_area.mean():
+    across = double_normals(mesh)
+    areas = np.sqrt((across * across).sum(axis=0))
+    if even_is_round and len(areas) > 1000 and areas.max() < 4 * areas.mean():
         return Planes.none()
-    solid = double_area > 0
-    normals = cross[solid] / double_area[solid, None]
-    corners, areas = corners[solid], double_area[solid]
+    least = LEAST_SHARE * areas.sum()
+    areas[areas == 0] = np.inf  # of no plane
+    first_corner = mesh.vertices[mesh.triangles[:, 0]]
+    normals = across / areas
     reach = max(1.0, float(np.abs(mesh.vertices).max(initial=0.0)))
-    offsets = np.einsum("ij,ij->i", normals, corners[:, 0])
-    rounded = np.round(np.column_stack([normals * 1e6, offsets / reach * 1e7])).astype(np.int64)
-    key = rounded @ np.array([73_856_093, 19_349_663, 83_492_791, 1_000_003])
-    _, first, group = np.unique(key, return_index=True, return_inverse=True)
-    total = np.bincount(group, weights=areas)
-    large = np.flatnonzero(total >= LEAST_SHARE * areas.sum())
+    rounded = np.rint([*(normals * 1e6), np.einsum("ij,ji->i", first_corner, normals) * (1e7 / reach)])
+    key = np.rint(HASH @ rounded).astype(np.int64)
+    areas[np.isinf(areas)] = 0
+    # Most triangles are facets of something round: a coarse table sets them aside before anything is sorted.
+    slot = key & (SLOTS - 1)
+    kept = np.flatnonzero(np.bincount(slot, weights=areas, minlength=SLOTS)[slot] >= least)
+    _, first, group = np.unique(key[kept], return_index=True, return_inverse=True)
+    total = np.bincount(group, weights=areas[kept])
+    large = np.flatnonzero(total >= least)
     large = large[np.argsort(-total[large], kind="stable")][:MOST]
     middles, reaches = [], []
     for g in large:
-        points = corners[group == g].reshape(-1, 3)
+        points = mesh.vertices[mesh.triangles[kept[group == g]]].reshape(-1, 3)
         middle = (points.min(axis=0) + points.max(axis=0)) / 2
         middles.append(middle)
         reaches.append(np.linalg.norm(points - middle, axis=1).max())
-    chosen = first[large]
+    chosen = kept[first[large]]
     return Planes(
-        normals[chosen],
-        corners[chosen, 0],
+        normals.T[chosen],
+        first_corner[chosen],
         np.array(middles).reshape(-1, 3),
         np.array(reaches),
         np.ones(len(chosen), dtype=bool),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from functools import partial
 from itertools import product
@@ -17,7 +17,6 @@ from noble_clay.core.solid.evaluate import Evaluator
 
 MOST_COPIES_SHOWN = 2_000
 """Copies of one part that are drawn whole; the joined result holds them all."""
-
 
 Keep = Callable[[str, Callable[[], Mesh]], None]
 
@@ -38,62 +37,60 @@ class PartView:
 
 
 MOST_KNOWN = 20_000
-_known: dict[tuple[str, tuple[float, float, float], bytes], PartView] = {}
-"""Views of parts that stand as they stood before; the oldest go first."""
+"""Views remembered; the oldest go first."""
 
 
-def part_views(
-    piece: Piece, evaluator: Evaluator, own_mesh: Callable[[Part], Mesh], keep: Keep | None = None
-) -> list[PartView]:
-    """Every part of the piece, parents first.
+class Views:
+    """The views of pieces, as one evaluator sees them; a part that stands as it stood before is not looked at again.
 
-    own_mesh: the mesh of a primitive or mesh part. keep: is told of every key that the views name, with a function
-    that makes its mesh.
+    keep: is told of every key that the views name, with a function that makes its mesh.
     """
-    found: list[PartView] = []
 
-    def visit(parts: tuple[Part, ...], frames: list[Floats]) -> None:
+    def __init__(self, evaluator: Evaluator, keep: Keep | None = None) -> None:
+        self._evaluator = evaluator
+        self._keep = keep
+        self._known: dict[tuple[str, tuple[float, float, float], bytes], PartView] = {}
+
+    def of(self, piece: Piece) -> list[PartView]:
+        """Every part of the piece, parents first."""
+        return list(self._list(piece.parts, [IDENTITY]))
+
+    def _list(self, parts: tuple[Part, ...], frames: list[Floats]) -> Iterator[PartView]:
         for part in parts:
             place = place_matrix(part.place, part.flip)
             copies = part.copies.matrices() if part.copies else [IDENTITY]
             here = [compose(frame, compose(c, place)) for frame, c in product(frames, copies)][:MOST_COPIES_SHOWN]
-            memo = evaluator.keys.geometry(part), part.place.scale, np.array(here).tobytes()
-            view = _known.get(memo)
-            if view is None:
-                view = _known[memo] = _view(part, here, evaluator, own_mesh)
-                if len(_known) > MOST_KNOWN:
-                    _known.pop(next(iter(_known)))
-            elif view.id != part.id:
-                view = replace(view, id=part.id)
-            if keep is not None and view.key is not None:
-                keep(view.key, partial(own_mesh, part))
-            found.append(view)
-            visit(part.children, here)
+            view = self._view(part, here)
+            if self._keep is not None and view.key is not None:
+                self._keep(view.key, partial(self._evaluator.own_mesh, part))
+            yield view
+            yield from self._list(part.children, here)
 
-    visit(piece.parts, [IDENTITY])
-    return found
+    def _view(self, part: Part, matrices: list[Floats]) -> PartView:
+        memo = self._evaluator.keys.geometry(part), part.place.scale, np.array(matrices).tobytes()
+        known = self._known.get(memo)
+        if known is not None:
+            return known if known.id == part.id else replace(known, id=part.id)
+        try:
+            found = self._looked_at(part, matrices)
+        except MeshError:  # its mesh is not there; it may come yet, so this is not remembered
+            return PartView(part.id, None, np.array(matrices), None, None, None)
+        self._known[memo] = found
+        if len(self._known) > MOST_KNOWN:
+            self._known.pop(next(iter(self._known)))
+        return found
 
-
-def _view(
-    part: Part,
-    matrices: list[Floats],
-    evaluator: Evaluator,
-    own_mesh: Callable[[Part], Mesh],
-) -> PartView:
-    key = None
-    points = evaluator.geometry(part).vertices()
-    if part.join is None:
-        if len(points) == 0:  # a mesh that cannot count is shown all the same
-            try:
-                points = own_mesh(part).vertices
-            except MeshError:
-                return PartView(part.id, None, np.array(matrices), None, None, None)
-        key = evaluator.keys.geometry(part)
-    if len(points) == 0:
-        return PartView(part.id, key, np.array(matrices), None, None, None)
-    own = np.array([points.min(axis=0), points.max(axis=0)])
-    size = (own[1] - own[0]) * np.array(part.place.scale)
-    return PartView(part.id, key, np.array(matrices), own, size, _box_around(points, matrices[0]))
+    def _looked_at(self, part: Part, matrices: list[Floats]) -> PartView:
+        """Raises MeshError for a mesh that is not there."""
+        points = self._evaluator.geometry(part).vertices
+        if len(points) == 0 and part.join is None:  # a mesh that cannot count is shown all the same
+            points = self._evaluator.own_mesh(part).vertices
+        key = self._evaluator.keys.geometry(part) if part.join is None else None
+        if len(points) == 0:
+            return PartView(part.id, key, np.array(matrices), None, None, None)
+        own = np.array([points.min(axis=0), points.max(axis=0)])
+        size = (own[1] - own[0]) * np.array(part.place.scale)
+        return PartView(part.id, key, np.array(matrices), own, size, _box_around(points, matrices[0]))
 
 
 def _box_around(points: Floats, matrix: Floats) -> Floats:
