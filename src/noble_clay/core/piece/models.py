@@ -15,6 +15,7 @@ from noble_clay.core.primitives.registry import AnyPrimitive
 
 Op = Literal["union", "difference", "intersection"]
 Axis = Literal["x", "y", "z"]
+AXES: tuple[Axis, ...] = ("x", "y", "z")
 PartId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]

@@ -33,6 +33,18 @@ def turn_about(axis: str, degrees: float) -> Floats:
     return matrix
 
 
+def turn_about_line(axis: Floats, degrees: float) -> Floats:
+    """(3, 3) right-handed turn about a unit vector (3,), by Rodrigues' formula; about x, y and z as `turn_about`."""
+    along = int(np.argmax(np.abs(axis)))
+    if abs(axis[along]) > 1 - 1e-15:
+        return turn_about("xyz"[along], degrees * float(np.sign(axis[along])))
+    x, y, z = axis
+    skew = np.array([[0, -z, y], [z, 0, -x], [-y, x, 0]])
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    found: Floats = np.eye(3) + s * skew + (1 - c) * (skew @ skew)
+    return found
+
+
 def rotation(degrees: Sequence[float]) -> Floats:
     """(3, 3): R = Rz · Ry · Rx, turned about the fixed x, then y, then z axis."""
     rx, ry, rz = degrees
@@ -76,6 +88,14 @@ def about(turn: Floats, centre: Sequence[float]) -> Floats:
 def compose(outer: Floats, inner: Floats) -> Floats:
     """(3, 4): first `inner`, then `outer`."""
     return np.column_stack([outer[:, :3] @ inner[:, :3], outer[:, :3] @ inner[:, 3] + outer[:, 3]])
+
+
+def inverse(matrix: Floats) -> Floats:
+    """(3, 4): back from where an invertible `matrix` takes points."""
+    if np.array_equal(matrix[:, :3], np.eye(3)):
+        return translation(-matrix[:, 3])
+    linear = np.linalg.inv(matrix[:, :3])
+    return np.column_stack([linear, -linear @ matrix[:, 3]])
 
 
 def mirror_signs(flip: Sequence[str]) -> Floats:

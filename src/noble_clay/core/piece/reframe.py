@@ -9,8 +9,8 @@ import numpy as np
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.mesh import Floats
 from noble_clay.core.piece.copies import Grid, Path, Ring, Row, Twin
-from noble_clay.core.piece.models import Part
-from noble_clay.core.piece.placing import degrees_of, mirror_signs, place_matrix, rotation
+from noble_clay.core.piece.models import AXES, Axis, Part
+from noble_clay.core.piece.placing import degrees_of, inverse, mirror_signs, place_matrix, rotation
 
 
 def tidy(values: Sequence[float] | Floats) -> list[float]:
@@ -30,6 +30,43 @@ def shifted(part: Part, by: Sequence[float] | Floats) -> Part:
         case Path():
             copies = copies.model_copy(update={"points": tuple(tuple(tidy(np.add(p, by))) for p in copies.points)})
     return part.model_copy(update={"place": place, "copies": copies})
+
+
+def carried(part: Part, matrix: Floats) -> Part:
+    """The part through a similarity (3, 4) of its parent's frame: turned, mirrored, scaled evenly, moved.
+
+    Its copies keep their own rule. Raises PieceError for a matrix that would shear it.
+    """
+    linear = matrix[:, :3]
+    position = tuple(tidy(linear @ np.array(part.place.position) + matrix[:, 3]))
+    update: dict[str, object] = {"position": position}
+    flip: tuple[Axis, ...] = part.flip
+    if not np.array_equal(linear, np.eye(3)):
+        size = float(np.cbrt(abs(np.linalg.det(linear))))
+        pure = linear / size
+        if not np.allclose(pure @ pure.T, np.eye(3), atol=1e-9):
+            raise PieceError(
+                Problem("it stands in a stretched join, where a turn would bend it; set the join's scale even", part.id)
+            )
+        turned = pure @ rotation(part.place.rotation)
+        if np.linalg.det(pure) < 0:
+            # A mirror is a turn after a flip of any own axis: the one that it reverses most leaves the least turn.
+            own = rotation(part.place.rotation).T @ turned
+            axis = int(np.argmin(own.diagonal()))
+            turned = turned * np.where(np.arange(3) == axis, -1.0, 1.0)
+            flip = tuple(a for a in AXES if (a in part.flip) != (a == AXES[axis]))
+        update["rotation"] = degrees_of(turned)
+        if abs(size - 1) > 1e-12:
+            update["scale"] = tuple(tidy(np.array(part.place.scale) * size))
+    return part.model_copy(update={"place": part.place.model_copy(update=update), "flip": flip})
+
+
+def into(join: Part, child: Part) -> Part:
+    """`child` of a join's parent as a part of that join, in the same spot. Raises PieceError where it cannot be."""
+    back = inverse(place_matrix(join.place, join.flip))
+    if np.array_equal(back[:, :3], np.eye(3)):
+        return shifted(child, back[:, 3])
+    return carried(child, back).model_copy(update={"copies": _copies_through(child, back[:, :3], back[:, 3])})
 
 
 def out_of(join: Part, child: Part) -> Part:
@@ -62,11 +99,11 @@ def out_of(join: Part, child: Part) -> Part:
         }
     )
     return child.model_copy(
-        update={"place": place, "flip": flip, "copies": _copies_out_of(child, linear, join.place.position)}
+        update={"place": place, "flip": flip, "copies": _copies_through(child, linear, join.place.position)}
     )
 
 
-def _copies_out_of(child: Part, linear: Floats, position: Sequence[float]) -> object:
+def _copies_through(child: Part, linear: Floats, position: Sequence[float] | Floats) -> object:
     def point(p: Sequence[float]) -> tuple[float, ...]:
         return tuple(tidy(linear @ np.array(p) + np.array(position)))
 

@@ -57,6 +57,16 @@ def children_of(piece: Piece, parent: str | None) -> Parts:
     return part.join.parts
 
 
+def less(parts: Parts, without: set[str]) -> Parts:
+    """A list without some parts, wherever they stand in it; what counts in it still begins with a body."""
+    kept: list[Part] = []
+    for part in parts:
+        if part.id in without or (part.op != "union" and all(p.reference for p in kept) and not part.reference):
+            continue
+        kept.append(part.with_children(less(part.children, without)) if part.join else part)
+    return tuple(kept)
+
+
 def replace_children(piece: Piece, parent: str | None, change: Callable[[Parts], Parts]) -> Piece:
     """A piece in which one list of parts is another; all else is shared."""
     if parent is None:

@@ -7,6 +7,7 @@ from typing import Annotated, Any
 from pydantic import Field, TypeAdapter
 
 from noble_clay.core.fields import Model
+from noble_clay.core.piece.edits.carry import Again, BreakCopies, Carry
 from noble_clay.core.piece.edits.fields import Move, Resize, SetPart, SetPiece, SetPrimitive
 from noble_clay.core.piece.edits.joins import JoinParts, SwapBody, Ungroup
 from noble_clay.core.piece.edits.parts import AddParts, Arrange, RemoveParts
@@ -22,6 +23,9 @@ AnyEdit = Annotated[
     | SetPrimitive
     | Resize
     | Move
+    | Carry
+    | Again
+    | BreakCopies
     | Arrange
     | JoinParts
     | Ungroup

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-import numpy as np
 from pydantic import Field
 
 from noble_clay.core.errors import PieceError, Problem
@@ -19,7 +18,7 @@ from noble_clay.core.piece.edits.edit import (
     with_fresh_ids,
 )
 from noble_clay.core.piece.models import Part, PartId, Piece
-from noble_clay.core.piece.reframe import out_of, shifted
+from noble_clay.core.piece.reframe import into, out_of
 from noble_clay.core.piece.tree import Splice, children_of, find
 
 
@@ -98,8 +97,5 @@ def reparent(piece: Piece, part: Part, parents: tuple[Part, ...], target: str | 
         return part
     spot = find(piece, target)
     for join in (*spot.parents, spot.part):
-        place = join.place
-        if place.rotation != (0, 0, 0) or place.scale != (1, 1, 1) or join.flip:
-            raise PieceError(Problem(f'"{join.name}" is turned or scaled, so parts cannot be taken into it', part.id))
-        part = shifted(part, -np.array(place.position))
+        part = into(join, part)
     return part

@@ -1,0 +1,70 @@
+"""What every adjustment is, and what they have in common: parts as they stand on the wheel."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from noble_clay.core.errors import PieceError, Problem
+from noble_clay.core.fields import Model, Point
+from noble_clay.core.mesh import Floats
+from noble_clay.core.piece.edits.carry import Carry
+from noble_clay.core.piece.edits.edit import Ids, outermost
+from noble_clay.core.piece.models import Part, Piece
+from noble_clay.core.piece.placing import compose, place_matrix
+from noble_clay.core.piece.tree import find, frame_of
+from noble_clay.core.solid.evaluate import Evaluator
+from noble_clay.core.solid.solid import Solid
+
+
+class Adjust(Model):
+    """An adjustment of the parts `ids`."""
+
+    ids: Ids
+
+    def carry(self, piece: Piece, evaluator: Evaluator) -> Carry:
+        """The edit that makes the adjustment. Raises PieceError where it cannot be made."""
+        raise NotImplementedError
+
+
+class Floor(Model):
+    """A plane that counts as the floor: the wheel itself, or a face that the maker works on. `normal` points up."""
+
+    point: Point = (0.0, 0.0, 0.0)
+    normal: Point = (0.0, 0.0, 1.0)
+
+
+def movers(piece: Piece, ids: tuple[str, ...]) -> list[str]:
+    """`ids` in their order, without those that lie in another one of them."""
+    kept = {s.part.id for s in outermost(piece, ids)}
+    return [i for i in dict.fromkeys(ids) if i in kept]
+
+
+def matrix_on_wheel(piece: Piece, part_id: str) -> Floats:
+    """(3, 4): from a part's own frame to the wheel; of its original, not of its copies."""
+    spot = find(piece, part_id)
+    return compose(frame_of(spot.parents), place_matrix(spot.part.place, spot.part.flip))
+
+
+def on_wheel(piece: Piece, part_id: str, evaluator: Evaluator) -> Solid:
+    """A part's original where it stands on the wheel. Raises PieceError for a part of nothing."""
+    part = find(piece, part_id).part
+    return something(evaluator.geometry(part), part).placed(matrix_on_wheel(piece, part_id))
+
+
+def something(solid: Solid, part: Part) -> Solid:
+    if solid.empty:
+        raise PieceError(Problem("nothing is left of this part, so it has no size to go by", part.id))
+    return solid
+
+
+def box_on_wheel(piece: Piece, ids: list[str], evaluator: Evaluator) -> Floats:
+    """(2, 3) bounds of the originals of some parts together, mm on the wheel."""
+    corners = [on_wheel(piece, i, evaluator).vertices for i in ids]
+    points = np.concatenate(corners)
+    return np.array([points.min(axis=0), points.max(axis=0)])
+
+
+def triple(vector: Floats) -> tuple[float, float, float]:
+    """A vector (3,) as plain numbers without the noise of binary fractions, 1e-9 mm."""
+    x, y, z = (round(float(v), 9) + 0.0 for v in vector)
+    return x, y, z
