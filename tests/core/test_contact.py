@@ -7,6 +7,7 @@ from noble_clay.core.measure.beside import GAP_MM, free_spot
 from noble_clay.core.measure.contact import contact, sink_by
 from noble_clay.core.measure.joins import join_facts
 from noble_clay.core.measure.mendings import needs
+from noble_clay.core.measure.neighbours import Neighbours
 from noble_clay.core.piece.edits import apply, edit_from_values
 from noble_clay.core.solid.evaluate import Evaluator
 from tests.building import box, evaluated, join, part, piece
@@ -99,7 +100,7 @@ def test_a_cut_in_two_is_counted():
 
 def look_over(document):
     evaluator = Evaluator()
-    return needs(document, evaluator.evaluate(document), evaluator)
+    return needs(document, evaluator.evaluate(document), Neighbours(evaluator))
 
 
 def test_loose_bodies_are_found_and_sunk_by_the_edit_that_is_offered():

@@ -270,6 +270,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/adjust": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Adjust
+         * @description Make an adjustment: one edit that carries the parts.
+         */
+        post: operations["post_adjust"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/adjust/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Adjust
+         * @description Where an adjustment would carry each part; nothing is changed.
+         */
+        post: operations["preview_adjust"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/face": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Face
+         * @description The face of the joined piece that a ray meets first.
+         */
+        post: operations["post_face"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Marks
+         * @description Parts that float, only touch, lie wholly in another or poke through it. Ask again until it is complete.
+         */
+        get: operations["get_marks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/needs": {
         parameters: {
             query?: never;
@@ -390,6 +470,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preferences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Preferences */
+        get: operations["get_preferences"];
+        /**
+         * Put Preferences
+         * @description Keep all preferences.
+         */
+        put: operations["put_preferences"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/meshes/{key}": {
         parameters: {
             query?: never;
@@ -451,6 +552,33 @@ export interface components {
             /** Index */
             index?: number | null;
         };
+        /**
+         * AdjustRequest
+         * @description An adjustment of parts of revision `base_revision`.
+         */
+        AdjustRequest: {
+            /** Base Revision */
+            base_revision: number;
+            /** Request Id */
+            request_id: string;
+            /** Adjust */
+            adjust: components["schemas"]["Seat"] | components["schemas"]["LineUp"] | components["schemas"]["Sink"] | components["schemas"]["SetDown"] | components["schemas"]["Centre"] | components["schemas"]["MirrorInPlace"];
+        };
+        /**
+         * Again
+         * @description Duplicate parts once more by the step that led to them; `before` are what `ids` came from, in order.
+         */
+        Again: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "again";
+            /** Ids */
+            ids: string[];
+            /** Before */
+            before: string[];
+        };
         /** Amount */
         Amount: {
             /** Value */
@@ -496,6 +624,19 @@ export interface components {
             edge?: components["schemas"]["Edge"] | null;
         };
         /**
+         * BreakCopies
+         * @description Make every copy of parts a part of its own.
+         */
+        BreakCopies: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "break_copies";
+            /** Ids */
+            ids: string[];
+        };
+        /**
          * BroughtInAnswer
          * @description A mesh that has become a part, and what mending did to it.
          */
@@ -534,6 +675,71 @@ export interface components {
              * @default 64
              */
             facets: number;
+        };
+        /**
+         * Carried
+         * @description How one part is carried: first turned or mirrored, then moved by `by` mm on the wheel.
+         */
+        Carried: {
+            /** Id */
+            id: string;
+            turn?: components["schemas"]["Turn"] | null;
+            mirror?: components["schemas"]["Mirror"] | null;
+            /**
+             * By
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            by: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * CarriedAnswer
+         * @description How a part would be carried: rows of 3 x 4, on the wheel.
+         */
+        CarriedAnswer: {
+            /** Id */
+            id: string;
+            /** Matrix */
+            matrix: number[];
+        };
+        /**
+         * Carry
+         * @description Carry parts as rigid bodies; their copies follow. Parts that lie in another part carried go with it.
+         */
+        Carry: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "carry";
+            /** Moves */
+            moves: components["schemas"]["Carried"][];
+            /**
+             * How
+             * @default Moved
+             * @enum {string}
+             */
+            how: "Turned" | "Moved" | "Seated" | "Lined up" | "Sank" | "Set down" | "Centred" | "Mirrored";
+        };
+        /**
+         * Centre
+         * @description The parts keep their places to one another.
+         */
+        Centre: {
+            /** Ids */
+            ids: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "centre";
         };
         /** Cone */
         Cone: {
@@ -655,7 +861,7 @@ export interface components {
             /** Request Id */
             request_id: string;
             /** Edit */
-            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
+            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
         };
         /** Egg */
         Egg: {
@@ -705,6 +911,48 @@ export interface components {
             facets: number;
         };
         /**
+         * FaceAnswer
+         * @description A face on the wheel. middle: where it is flat.
+         */
+        FaceAnswer: {
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Middle */
+            middle: [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * FaceRequest
+         * @description A ray on the wheel: where the eye is, and which way the pointer lies.
+         */
+        FaceRequest: {
+            /** Eye */
+            eye: [
+                number,
+                number,
+                number
+            ];
+            /** Direction */
+            direction: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * FactsRequest
          * @description Parts of one list, the body first, and how the others would enter; without op, as they stand.
          */
@@ -745,6 +993,38 @@ export interface components {
             kind: string;
             /** Count */
             count: number;
+        };
+        /**
+         * Floor
+         * @description A plane that counts as the floor: the wheel itself, or a face that the maker works on. `normal` points up.
+         */
+        Floor: {
+            /**
+             * Point
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Normal
+             * @default [
+             *       0,
+             *       0,
+             *       1
+             *     ]
+             */
+            normal: [
+                number,
+                number,
+                number
+            ];
         };
         /** Gable */
         Gable: {
@@ -832,6 +1112,27 @@ export interface components {
             why: string;
         };
         /**
+         * LineUp
+         * @description `anchor`, one of the parts, stays where it is; for `even` the two outermost parts along the axis do.
+         */
+        LineUp: {
+            /** Ids */
+            ids: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "line_up";
+            /** Anchor */
+            anchor: string;
+            /** X */
+            x?: ("low" | "middle" | "high" | "even") | null;
+            /** Y */
+            y?: ("low" | "middle" | "high" | "even") | null;
+            /** Z */
+            z?: ("low" | "middle" | "high" | "even") | null;
+        };
+        /**
          * LooseBody
          * @description A body beside the largest. key: of its mesh. sink: mm to move `part` so that it overlaps `other`.
          */
@@ -864,12 +1165,90 @@ export interface components {
             ] | null;
         };
         /**
+         * MarkAnswer
+         * @description What is odd about how a part meets another. by: mm on the wheel that would mend it; gap: of one that floats.
+         */
+        MarkAnswer: {
+            /** Part */
+            part: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "floats" | "touches" | "inside" | "pokes_through" | "cuts_nothing";
+            /** Other */
+            other: string | null;
+            /** By */
+            by: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Gap */
+            gap?: number | null;
+        };
+        /**
+         * MarksAnswer
+         * @description complete: whether all was compared; if not, ask again.
+         */
+        MarksAnswer: {
+            /** Revision */
+            revision: number;
+            /** Complete */
+            complete: boolean;
+            /** Marks */
+            marks: components["schemas"]["MarkAnswer"][];
+        };
+        /**
          * MeshAsset
          * @description A mesh brought in or mended, kept beside the piece by its SHA-256.
          */
         MeshAsset: {
             /** Asset */
             asset: string;
+        };
+        /**
+         * Mirror
+         * @description A reflection in the plane through `centre` square to `normal`, on the wheel.
+         */
+        Mirror: {
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Centre
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            centre: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * MirrorInPlace
+         * @description Across the plane square to an axis of the wheel.
+         */
+        MirrorInPlace: {
+            /** Ids */
+            ids: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mirror";
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
         };
         /**
          * Move
@@ -1236,6 +1615,41 @@ export interface components {
             ];
         };
         /**
+         * Preferences
+         * @description shortcuts: key chords of commands whose own are changed, "" for none. Steps in mm and degrees.
+         */
+        Preferences: {
+            /** Shortcuts */
+            shortcuts?: {
+                [key: string]: string;
+            };
+            /**
+             * Grid Mm
+             * @default 1
+             */
+            grid_mm: number;
+            /**
+             * Turn Deg
+             * @default 15
+             */
+            turn_deg: number;
+            /**
+             * Sink Mm
+             * @default 0.4
+             */
+            sink_mm: number;
+            /**
+             * Snapping
+             * @default true
+             */
+            snapping: boolean;
+        };
+        /** PreviewRequest */
+        PreviewRequest: {
+            /** Adjust */
+            adjust: components["schemas"]["Seat"] | components["schemas"]["LineUp"] | components["schemas"]["Sink"] | components["schemas"]["SetDown"] | components["schemas"]["Centre"] | components["schemas"]["MirrorInPlace"];
+        };
+        /**
          * PrimitiveAnswer
          * @description A primitive of the tray.
          */
@@ -1288,7 +1702,7 @@ export interface components {
         };
         /**
          * PutDownRequest
-         * @description A new primitive at a spot of the wheel, or beside what is there.
+         * @description A new primitive at a spot of the wheel, on a face that is the floor for now, or beside what is there.
          */
         PutDownRequest: {
             /** Base Revision */
@@ -1302,6 +1716,7 @@ export interface components {
                 number,
                 number
             ] | null;
+            on?: components["schemas"]["Floor"] | null;
         };
         /** PutStep */
         PutStep: {
@@ -1494,6 +1909,78 @@ export interface components {
             };
         };
         /**
+         * Seat
+         * @description On the face that a ray from `eye` along `direction` meets first, both on the wheel.
+         *
+         *     where: the part's base comes to the middle of the face, or to the point that was met; on something round there is
+         *     no middle. turned: whether the parts turn with the face, or keep their turn and only move. depth: mm below it.
+         */
+        Seat: {
+            /** Ids */
+            ids: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "seat";
+            /** Eye */
+            eye: [
+                number,
+                number,
+                number
+            ];
+            /** Direction */
+            direction: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Where
+             * @default middle
+             * @enum {string}
+             */
+            where: "middle" | "point";
+            /**
+             * Turned
+             * @default true
+             */
+            turned: boolean;
+            /**
+             * Depth
+             * @default 0.4
+             */
+            depth: number;
+        };
+        /**
+         * SetDown
+         * @description Onto the wheel, or onto the face that is the floor for now.
+         */
+        SetDown: {
+            /** Ids */
+            ids: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_down";
+            /**
+             * @default {
+             *       "point": [
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       "normal": [
+             *         0,
+             *         0,
+             *         1
+             *       ]
+             *     }
+             */
+            floor: components["schemas"]["Floor"];
+        };
+        /**
          * SetPart
          * @description Change fields of parts; `copies` and `colour` given as null are taken away.
          */
@@ -1536,6 +2023,26 @@ export interface components {
             id: string;
             /** Primitive */
             primitive: components["schemas"]["Sphere"] | components["schemas"]["Ellipsoid"] | components["schemas"]["Egg"] | components["schemas"]["Dome"] | components["schemas"]["Capsule"] | components["schemas"]["Cylinder"] | components["schemas"]["Cone"] | components["schemas"]["Tube"] | components["schemas"]["Torus"] | components["schemas"]["Paraboloid"] | components["schemas"]["Box"] | components["schemas"]["Wedge"] | components["schemas"]["Gable"] | components["schemas"]["Prism"] | components["schemas"]["Pyramid"] | components["schemas"]["Star"];
+        };
+        /**
+         * Sink
+         * @description Each part on its own goes into `into` until they overlap by about `depth` mm.
+         */
+        Sink: {
+            /** Ids */
+            ids: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sink";
+            /** Into */
+            into: string;
+            /**
+             * Depth
+             * @default 0.4
+             */
+            depth: number;
         };
         /**
          * Soundness
@@ -1776,6 +2283,33 @@ export interface components {
              * @description chamfer or fillet of the sharp edges
              */
             edge?: components["schemas"]["Edge"] | null;
+        };
+        /**
+         * Turn
+         * @description A right-handed turn about the line through `centre` along `axis`, on the wheel.
+         */
+        Turn: {
+            /** Axis */
+            axis: [
+                number,
+                number,
+                number
+            ];
+            /** Angle */
+            angle: number;
+            /**
+             * Centre
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            centre: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * Twin
@@ -2929,6 +3463,286 @@ export interface operations {
             };
         };
     };
+    post_adjust: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AdjustRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceState"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    preview_adjust: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriedAnswer"][];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    post_face: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FaceRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaceAnswer"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    get_marks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarksAnswer"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     get_needs: {
         parameters: {
             query?: never;
@@ -3281,6 +4095,140 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    get_preferences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preferences"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    put_preferences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Preferences"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preferences"];
+                };
             };
             /** @description there is no such piece */
             404: {

@@ -9,6 +9,7 @@ from __future__ import annotations
 import os
 import re
 import struct
+from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
@@ -18,6 +19,15 @@ from noble_clay.core.mesh import Mesh
 
 BUDGET = 1_000_000_000
 _KEY = re.compile(r"[0-9a-f]{64}")
+
+
+def mesh_blocks(mesh: Mesh, part_of: NDArray[np.int64] | None = None) -> Iterator[bytes]:
+    """A mesh in the form above, block by block."""
+    yield b"NCM1" + struct.pack("<III", len(mesh.vertices), len(mesh.triangles), part_of is not None)
+    yield mesh.vertices.astype("<f4").tobytes()
+    yield mesh.triangles.astype("<u4").tobytes()
+    if part_of is not None:
+        yield part_of.astype("<u4").tobytes()
 
 
 class MeshFiles:
@@ -48,11 +58,8 @@ class MeshFiles:
         path.parent.mkdir(exist_ok=True)
         partial = path.with_suffix(f".{os.getpid()}")
         with partial.open("wb") as file:
-            file.write(b"NCM1" + struct.pack("<III", len(mesh.vertices), len(mesh.triangles), part_of is not None))
-            file.write(mesh.vertices.astype("<f4").tobytes())
-            file.write(mesh.triangles.astype("<u4").tobytes())
-            if part_of is not None:
-                file.write(part_of.astype("<u4").tobytes())
+            for block in mesh_blocks(mesh, part_of):
+                file.write(block)
         partial.replace(path)
 
     def prune(self, budget: int = BUDGET) -> None:

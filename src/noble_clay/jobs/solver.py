@@ -14,22 +14,30 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
+from noble_clay.core.adjust import ADJUST
+from noble_clay.core.adjust.seat import seen_face
 from noble_clay.core.errors import ClayError, PieceError, Problem
 from noble_clay.core.formats.write import piece_bytes
 from noble_clay.core.measure.beside import free_spot
 from noble_clay.core.measure.joins import join_facts
-from noble_clay.core.measure.mendings import Loose, Needs, Touch, needs
+from noble_clay.core.measure.mendings import Loose, Needs, Touch, loose_bodies, needs
+from noble_clay.core.measure.neighbours import Neighbours
 from noble_clay.core.mesh import Mesh
+from noble_clay.core.piece.edits import apply, edit_from_values
 from noble_clay.core.piece.models import Op, Part, Piece
-from noble_clay.core.piece.read import piece_from_values
+from noble_clay.core.piece.read import piece_from_values, validated
 from noble_clay.core.piece.tree import find
 from noble_clay.core.primitives.registry import PRIMITIVES
+from noble_clay.core.solid.draft import draft_of
 from noble_clay.core.solid.evaluate import Evaluator, Result
+from noble_clay.core.solid.meet import CONTACT
 from noble_clay.core.solid.view import Views, boxes_on_wheel
+from noble_clay.jobs.drafts import draft_bytes
 from noble_clay.jobs.mesh_files import MeshFiles
 from noble_clay.store.assets import stored_assets
 from noble_clay.store.database import open_database, sessions
 
+MARKING_SECONDS = 0.08
 MEMORY_BYTES = 12_000_000_000
 CACHE_BYTES = 400_000_000
 
@@ -41,6 +49,8 @@ class Solver:
         self.evaluator = Evaluator(CACHE_BYTES, stored_assets(sessions(open_database())))
         self.files = MeshFiles(mesh_folder)
         self.views = Views(self.evaluator, self._keep_mesh)
+        self.neighbours = Neighbours(self.evaluator)
+        self._held: tuple[str, Piece] | None = None
 
     def show(self, document: dict[str, Any]) -> dict[str, Any]:
         """What the view needs of a piece: mesh keys, placements, sizes and soundness."""
@@ -96,11 +106,55 @@ class Solver:
             lines.append(part if op is None else part.model_copy(update={"op": "union" if number == 0 else op}))
         return [asdict(f) for f in join_facts(tuple(lines), self.evaluator)]
 
+    def adjust(self, document: dict[str, Any], adjust: dict[str, Any]) -> dict[str, Any]:
+        """The edit that makes an adjustment. Raises PieceError where it cannot be made."""
+        piece = piece_from_values(document)
+        self.evaluator.begin()
+        return validated(ADJUST, adjust).carry(piece, self.evaluator).model_dump(mode="json")
+
+    def face(self, document: dict[str, Any], eye: list[float], direction: list[float]) -> dict[str, Any]:
+        """The face that a ray meets first. Raises PieceError when it meets none."""
+        self.evaluator.begin()
+        piece = piece_from_values(document)
+        found = seen_face(piece, set(), _triple(eye), _triple(direction), self.evaluator)
+        return {"point": _plain(found.point), "normal": _plain(found.normal), "middle": _plain(found.middle)}
+
+    def marks(self, document: dict[str, Any]) -> dict[str, Any]:
+        """What is odd about how parts meet, as far as it is known within a moment; floating bodies too."""
+        piece = piece_from_values(document)
+        found, complete = self.neighbours.marks(piece, MARKING_SECONDS)
+        result = self.evaluator.evaluate(piece)
+        floating = loose_bodies(piece, result) if result.inspection.bodies > 1 else ()
+        return {
+            "complete": complete,
+            "marks": [
+                *({"part": m.part, "state": m.state, "other": m.other, "by": _plain(m.by)} for m in found),
+                *(
+                    {"part": part, "state": "floats", "other": body.other, "by": _plain(body.sink), "gap": body.gap}
+                    for body in floating
+                    if body.gap >= CONTACT
+                    for part in ([body.part] if body.part else body.parts)
+                ),
+            ],
+        }
+
+    def draft(self, name: str, document: dict[str, Any] | None, edit: dict[str, Any]) -> bytes | None:
+        """A piece as it would be after an edit, as `draft_bytes` writes it. `name` tells what document this is about;
+        it need not come twice in a row. None when it is not known, and has to come along.
+        """
+        if document is not None:
+            self._held = name, piece_from_values(document)
+        if self._held is None or self._held[0] != name:
+            return None
+        outcome = apply(self._held[1], edit_from_values(edit))
+        draft = draft_of(outcome.piece, set(outcome.chosen), self.evaluator)
+        return draft_bytes(draft, self.files)
+
     def needs(self, document: dict[str, Any]) -> dict[str, Any]:
         """What the Mend stage lists of a piece, each with the movement that would mend it."""
         piece = piece_from_values(document)
         result = self.evaluator.evaluate(piece)
-        found: Needs = needs(piece, result, self.evaluator)
+        found: Needs = needs(piece, result, self.neighbours)
         for body in found.loose:
             self._keep_mesh(_loose_key(result, body), lambda body=body: body.triangles)
         return {
@@ -123,6 +177,11 @@ def soundness(result: Result) -> dict[str, Any]:
 
 def _plain(array: Any) -> Any:
     return None if array is None else array.tolist()
+
+
+def _triple(values: list[float]) -> tuple[float, float, float]:
+    x, y, z = values
+    return x, y, z
 
 
 def _loose_key(result: Result, body: Loose) -> str:

@@ -53,6 +53,15 @@ class EditRow(Base):
     at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
 
 
+class PreferencesRow(Base):
+    """What the maker has changed of the preferences."""
+
+    __tablename__ = "preferences"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    values: Mapped[dict[str, Any]] = mapped_column(JSONB)
+
+
 class AssetRow(Base):
     """A mesh brought in or mended, as GLB."""
 

@@ -101,6 +101,39 @@ class PieceState(BaseModel):
     server_seconds: dict[str, float] = Field(default_factory=dict)
 
 
+class CarriedAnswer(BaseModel):
+    """How a part would be carried: rows of 3 x 4, on the wheel."""
+
+    id: str
+    matrix: list[float]
+
+
+class FaceAnswer(BaseModel):
+    """A face on the wheel. middle: where it is flat."""
+
+    point: Triple
+    normal: Triple
+    middle: Triple | None
+
+
+class MarkAnswer(BaseModel):
+    """What is odd about how a part meets another. by: mm on the wheel that would mend it; gap: of one that floats."""
+
+    part: str
+    state: Literal["floats", "touches", "inside", "pokes_through", "cuts_nothing"]
+    other: str | None
+    by: Triple | None
+    gap: float | None = None
+
+
+class MarksAnswer(BaseModel):
+    """complete: whether all was compared; if not, ask again."""
+
+    revision: int
+    complete: bool
+    marks: list[MarkAnswer]
+
+
 class PieceCard(BaseModel):
     """A piece on the first page."""
 

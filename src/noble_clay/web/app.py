@@ -17,7 +17,7 @@ from noble_clay.core.errors import ClayError, PieceError
 from noble_clay.core.piece.read import problems_of
 from noble_clay.jobs.pool import SolverFailed
 from noble_clay.store.pieces import NoSuchPiece, StaleRevision
-from noble_clay.web import catalogue, edits, mend, pieces
+from noble_clay.web import adjust, catalogue, drafts, edits, mend, pieces, preferences
 from noble_clay.web.answers import Refusal
 from noble_clay.web.guards import BodyTooLarge, Guards
 from noble_clay.web.state import AWorkshop, Workshop, refusal_of
@@ -48,7 +48,15 @@ def create_app(shop: Workshop | None = None) -> FastAPI:
         },
     )
     app.state.workshop = shop
-    for router in (pieces.router, edits.router, mend.router, catalogue.router):
+    for router in (
+        pieces.router,
+        edits.router,
+        adjust.router,
+        drafts.router,
+        mend.router,
+        catalogue.router,
+        preferences.router,
+    ):
         app.include_router(router)
     _add_errors(app)
     _add_meshes(app)

@@ -8,6 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
+from noble_clay.core.adjust.adjust import Floor, standing_on
 from noble_clay.core.fields import Coordinate
 from noble_clay.core.piece.edits import AddParts, AnyEdit
 from noble_clay.core.piece.models import Op, Part, Place
@@ -30,12 +31,13 @@ class EditRequest(BaseModel):
 
 
 class PutDownRequest(BaseModel):
-    """A new primitive at a spot of the wheel, or beside what is there."""
+    """A new primitive at a spot of the wheel, on a face that is the floor for now, or beside what is there."""
 
     base_revision: int
     request_id: RequestId
     primitive: AnyPrimitive
     at: tuple[Coordinate, Coordinate] | None = None
+    on: Floor | None = None
 
 
 class StepRequest(BaseModel):
@@ -52,7 +54,7 @@ class FactsRequest(BaseModel):
 @router.post("/edits", response_model=PieceState)
 def post_edit(shop: AWorkshop, piece_id: PieceId, request: EditRequest) -> Response:
     """Apply an edit. From the moment of the answer it is kept."""
-    state = _applied(shop, piece_id, request.base_revision, request.request_id, request.edit)
+    state = applied(shop, piece_id, request.base_revision, request.request_id, request.edit)
     # Written here: it is a valid PieceState already, and need not be checked once more on its way out.
     return Response(state.model_dump_json(), media_type="application/json")
 
@@ -62,23 +64,22 @@ def put_down(shop: AWorkshop, piece_id: PieceId, request: PutDownRequest) -> Pie
     """Put a new primitive down with its foot on the wheel, never inside another part."""
     bounds = request.primitive.mesh().bounds
     assert bounds is not None
-    if request.at is None:
+    foot = -float(bounds[0, 2])
+    if request.on is not None:
+        place = standing_on(request.on, foot)
+    elif request.at is not None:
+        place = Place(position=(*request.at, foot))
+    else:
         with shop.transaction() as session:
             document = store.load_piece(session, piece_id).piece.dump()
         x, y = shop.pool.ask(piece_id, "spot_beside", document, request.primitive.model_dump(mode="json"))
-    else:
-        x, y = request.at
-    part = Part(
-        id=request.primitive.kind,
-        name=type(request.primitive).label,
-        primitive=request.primitive,
-        place=Place(position=(x, y, -float(bounds[0, 2]))),
-    )
+        place = Place(position=(x, y, foot))
+    part = Part(id=request.primitive.kind, name=type(request.primitive).label, primitive=request.primitive, place=place)
     edit = AddParts(kind="add_parts", parts=(part,))
-    return _applied(shop, piece_id, request.base_revision, request.request_id, edit)
+    return applied(shop, piece_id, request.base_revision, request.request_id, edit)
 
 
-def _applied(shop: Workshop, piece_id: str, base: int, request_id: str, edit: AnyEdit) -> PieceState:
+def applied(shop: Workshop, piece_id: str, base: int, request_id: str, edit: AnyEdit) -> PieceState:
     started = time.perf_counter()
     with shop.transaction() as session:
         kept = store.apply_edit(session, piece_id, base, request_id, edit)

@@ -44,10 +44,16 @@ class Guards:
         self.app = app
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] != "http":
+        if scope["type"] not in ("http", "websocket"):
             await self.app(scope, receive, send)
             return
         headers = Headers(scope=scope)
+        if scope["type"] == "websocket":
+            if _refusal(headers) is not None or "origin" not in headers:
+                await send({"type": "websocket.close", "code": 1008})
+                return
+            await self.app(scope, receive, send)
+            return
         refusal = _refusal(headers) or _too_large(scope, headers)
         if refusal is not None:
             await refusal(scope, receive, _with_headers(send))

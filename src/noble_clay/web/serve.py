@@ -18,6 +18,9 @@ from noble_clay.store.pieces import create_piece, has_demo
 from noble_clay.web.app import create_app
 from noble_clay.web.state import Workshop
 
+MOST_ASKED = 1_000_000
+"""Bytes of one question over a socket."""
+
 
 def serve(host: str, port: int) -> int:
     """Serve until stopped; returns an exit status. Only loopback addresses are served."""
@@ -42,7 +45,9 @@ def serve(host: str, port: int) -> int:
     files.prune()
     pool = Pool(files.folder)
     try:
-        uvicorn.run(create_app(Workshop(maker, pool, files)), host=host, port=port, log_level="warning")
+        uvicorn.run(
+            create_app(Workshop(maker, pool, files)), host=host, port=port, log_level="warning", ws_max_size=MOST_ASKED
+        )
     finally:
         pool.close()
     return 0

@@ -7,10 +7,10 @@ import numpy as np
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import Model, Point
 from noble_clay.core.mesh import Floats
-from noble_clay.core.piece.edits.carry import Carry
+from noble_clay.core.piece.edits.carry import Carry, unit
 from noble_clay.core.piece.edits.edit import Ids, outermost
-from noble_clay.core.piece.models import Part, Piece
-from noble_clay.core.piece.placing import compose, place_matrix
+from noble_clay.core.piece.models import Part, Piece, Place
+from noble_clay.core.piece.placing import compose, degrees_of, place_matrix, rotation_between
 from noble_clay.core.piece.tree import find, frame_of
 from noble_clay.core.solid.evaluate import Evaluator
 from noble_clay.core.solid.solid import Solid
@@ -31,6 +31,13 @@ class Floor(Model):
 
     point: Point = (0.0, 0.0, 0.0)
     normal: Point = (0.0, 0.0, 1.0)
+
+
+def standing_on(floor: Floor, foot: float) -> Place:
+    """The place of a part whose foot, `foot` mm below its origin, stands on a floor's point, upright on it."""
+    up = unit(floor.normal, "normal")
+    turn = rotation_between(np.array([0.0, 0.0, 1.0]), up)
+    return Place(position=triple(np.array(floor.point) + foot * up), rotation=degrees_of(turn))
 
 
 def movers(piece: Piece, ids: tuple[str, ...]) -> list[str]:

@@ -3,19 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from itertools import combinations
 
 import numpy as np
 
 from noble_clay.core.measure.contact import Contact, contact, sink_by
 from noble_clay.core.measure.mass import signed_volumes
+from noble_clay.core.measure.neighbours import Neighbours
 from noble_clay.core.mend.inspect import CRUMB_MM3
 from noble_clay.core.mend.topology import vertex_shells
 from noble_clay.core.mesh import Floats, Mesh
 from noble_clay.core.piece.models import Part, Piece
-from noble_clay.core.piece.placing import IDENTITY, compose, place_matrix
-from noble_clay.core.solid.evaluate import Evaluator, Result
-from noble_clay.core.solid.meet import CONTACT
+from noble_clay.core.solid.evaluate import Result
 from noble_clay.core.solid.solid import Solid
 
 MOST_PAIRS = 400
@@ -65,13 +63,14 @@ class Needs:
     all_compared: bool
 
 
-def needs(piece: Piece, result: Result, evaluator: Evaluator) -> Needs:
+def needs(piece: Piece, result: Result, neighbours: Neighbours) -> Needs:
     """Look a piece over for what keeps it from being one sound body."""
-    touches, all_compared = _touches(piece, evaluator)
-    return Needs(_loose(piece, result, evaluator), touches, all_compared)
+    touches, all_compared = _touches(piece, neighbours)
+    return Needs(loose_bodies(piece, result), touches, all_compared)
 
 
-def _loose(piece: Piece, result: Result, evaluator: Evaluator) -> tuple[Loose, ...]:
+def loose_bodies(piece: Piece, result: Result) -> tuple[Loose, ...]:
+    """The bodies beside the largest one, at most `MOST_BODIES`."""
     mesh = result.mesh
     number, shell = vertex_shells(mesh)
     volumes = np.bincount(shell, weights=signed_volumes(mesh), minlength=number)
@@ -120,30 +119,14 @@ def _mover(piece: Piece, loose: tuple[str, ...], main: tuple[str, ...]) -> str |
     return search(piece.parts)
 
 
-def _touches(piece: Piece, evaluator: Evaluator) -> tuple[tuple[Touch, ...], bool]:
+def _touches(piece: Piece, neighbours: Neighbours) -> tuple[tuple[Touch, ...], bool]:
+    """Of the pairs that one list adds, those in contact only; and whether all pairs were looked at."""
     found: list[Touch] = []
-    compared = 0
-
-    def look(parts: tuple[Part, ...], frame: Floats) -> None:
-        nonlocal compared
-        adding = [p for p in parts if not p.reference and p.op == "union"]
-        solids = [(p, s) for p in adding if not (s := evaluator.part_solid(p)).empty]
-        for (a, solid_a), (b, solid_b) in combinations(solids, 2):
-            if compared >= MOST_PAIRS or not _boxes_meet(solid_a, solid_b):
-                continue
-            compared += 1
-            meets = contact(solid_a, solid_b)
-            if meets.relation == "touching":
-                at = frame[:, :3] @ np.array(meets.at) + frame[:, 3]
-                found.append(Touch(b.id, a.id, meets, at, frame[:, :3] @ sink_by(solid_a, solid_b)))
-        for part in parts:
-            if part.join and not part.reference:
-                look(part.join.parts, compose(frame, place_matrix(part.place, part.flip)))
-
-    look(piece.parts, IDENTITY)
-    return tuple(found), compared < MOST_PAIRS
-
-
-def _boxes_meet(a: Solid, b: Solid) -> bool:
-    box_a, box_b = np.array(a.manifold.bounding_box()), np.array(b.manifold.bounding_box())
-    return bool(np.all(box_a[:3] <= box_b[3:] + CONTACT) and np.all(box_b[:3] <= box_a[3:] + CONTACT))
+    for number, near in enumerate(neighbours.pairs(piece)):
+        if number == MOST_PAIRS:
+            return tuple(found), False
+        pair = neighbours.compared(near)
+        if pair.meets.relation == "touching":
+            at = near.frame[:, :3] @ np.array(pair.meets.at) + near.frame[:, 3]
+            found.append(Touch(near.b.id, near.a.id, pair.meets, at, near.frame[:, :3] @ pair.sink))
+    return tuple(found), True

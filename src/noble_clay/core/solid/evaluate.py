@@ -84,10 +84,7 @@ class Evaluator:
 
     def evaluate(self, piece: Piece) -> Result:
         """Raises PieceError for a part beyond the allowed coordinates or too many triangles."""
-        self._left_out = {}
-        self.keys = Keys()
-        if len(self._last_keys) > MOST_LISTS:
-            self._last_keys.clear()
+        self.begin()
         solid = self.list_solid(piece.parts)
         _check_size(solid, None)
         key = self.keys.parts(piece.parts)
@@ -97,6 +94,13 @@ class Evaluator:
         if solid.met and has_slivers(result.mesh):
             result = Result(key, without_slivers(solid), result.left_out)
         return result
+
+    def begin(self) -> None:
+        """Forget what was noted of the piece before."""
+        self._left_out = {}
+        self.keys = Keys()
+        if len(self._last_keys) > MOST_LISTS:
+            self._last_keys.clear()
 
     def list_solid(self, parts: Parts) -> Solid:
         """A list of parts combined in order, starting from nothing; references left out."""

@@ -93,11 +93,16 @@ class Solid:
 
         return Solid(self.manifold.warp_batch(warp), self.labels, self.planes, met=True)
 
+    @property
+    def part_names(self) -> tuple[str, ...]:
+        """The ids of the parts that its surfaces may be of; what the indices of `mesh_with_parts` mean."""
+        return tuple(dict.fromkeys(self.labels.values()))
+
     def mesh_with_parts(self) -> tuple[Mesh, NDArray[np.int64], tuple[str, ...]]:
         """The mesh, for every triangle (m,) an index, and the part ids that the indices mean."""
         raw = self.manifold.to_mesh64()
         mesh = Mesh(np.array(raw.vert_properties)[:, :3], np.array(raw.tri_verts).astype(np.int64))
-        names = tuple(dict.fromkeys(self.labels.values()))
+        names = self.part_names
         index = {name: i for i, name in enumerate(names)}
         runs = [index[self.labels[int(i)]] for i in raw.run_original_id]
         ends = np.array(raw.run_index, dtype=np.int64)

@@ -1,0 +1,158 @@
+"""How the parts of each list meet their neighbours, every pair compared once and remembered."""
+
+from __future__ import annotations
+
+import time
+from collections import OrderedDict
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import combinations
+from typing import Literal
+
+import numpy as np
+
+from noble_clay.core.measure.contact import Contact, contact, sink_by
+from noble_clay.core.measure.joins import passes_through
+from noble_clay.core.mesh import Floats
+from noble_clay.core.piece.models import Part, Piece
+from noble_clay.core.piece.placing import IDENTITY, compose, place_matrix
+from noble_clay.core.solid.evaluate import Evaluator
+from noble_clay.core.solid.meet import CONTACT
+from noble_clay.core.solid.solid import Solid, boolean
+
+MOST_REMEMBERED = 20_000
+PULL_BACK_MM = 0.4
+"""How far below the surface the end of a part that pokes through is pulled back."""
+
+State = Literal["touches", "inside", "pokes_through", "cuts_nothing"]
+
+
+@dataclass(frozen=True, eq=False)
+class Near:
+    """Two parts of one list whose boxes meet, b after a. frame: (3, 4) from their list's frame to the wheel."""
+
+    a: Part
+    b: Part
+    solid_a: Solid
+    solid_b: Solid
+    frame: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class Pair:
+    """How b stands to a. sink: (3,) mm in their list's frame to move b into a, where they only touch. back: to pull b
+    back where it pokes right through a; None where it does not.
+    """
+
+    meets: Contact
+    sink: Floats
+    back: Floats | None
+
+
+@dataclass(frozen=True, eq=False)
+class Mark:
+    """What is odd about how a part meets another. by: (3,) mm on the wheel that would mend it, if a movement would."""
+
+    part: str
+    state: State
+    other: str | None
+    by: Floats | None
+
+
+class Neighbours:
+    """Compares the parts of pieces; a pair that stands as it stood before is not compared again."""
+
+    def __init__(self, evaluator: Evaluator) -> None:
+        self.evaluator = evaluator
+        self._known: OrderedDict[tuple[str, str], Pair] = OrderedDict()
+
+    def pairs(self, piece: Piece) -> Iterator[Near]:
+        """Pairs of parts that one list adds and whose boxes meet, throughout the piece."""
+        for parts, frame in _lists(piece.parts, IDENTITY):
+            adding = [p for p in parts if not p.reference and p.op == "union"]
+            solids = [(p, s) for p in adding if not (s := self.evaluator.part_solid(p)).empty]
+            for (a, solid_a), (b, solid_b) in combinations(solids, 2):
+                if _boxes_meet(solid_a, solid_b):
+                    yield Near(a, b, solid_a, solid_b, frame)
+
+    def compared(self, near: Near) -> Pair:
+        key = self._key(near)
+        found = self._known.get(key)
+        if found is None:
+            found = self._known[key] = _compare(near)
+            if len(self._known) > MOST_REMEMBERED:
+                self._known.popitem(last=False)
+        else:
+            self._known.move_to_end(key)
+        return found
+
+    def marks(self, piece: Piece, seconds: float) -> tuple[list[Mark], bool]:
+        """What is odd, and whether all pairs were compared within about so many seconds; ask again for the rest."""
+        self.evaluator.begin()
+        end, complete, found = time.monotonic() + seconds, True, []
+        for near in self.pairs(piece):
+            if self._key(near) not in self._known and time.monotonic() > end:
+                complete = False
+                continue
+            pair, linear = self.compared(near), near.frame[:, :3]
+            match pair.meets.relation:
+                case "touching":
+                    found.append(Mark(near.b.id, "touches", near.a.id, linear @ pair.sink))
+                case "inside":
+                    found.append(Mark(near.b.id, "inside", near.a.id, None))
+                case "swallows":
+                    found.append(Mark(near.a.id, "inside", near.b.id, None))
+                case "overlapping" if pair.back is not None:
+                    found.append(Mark(near.b.id, "pokes_through", near.a.id, linear @ pair.back))
+        return found + self._idle_cutters(piece), complete
+
+    def _key(self, near: Near) -> tuple[str, str]:
+        return self.evaluator.keys.part(near.a), self.evaluator.keys.part(near.b)
+
+    def _idle_cutters(self, piece: Piece) -> list[Mark]:
+        """Cutters whose box meets none of the parts that their list adds before them."""
+        found = []
+        for parts, _ in _lists(piece.parts, IDENTITY):
+            lines = [(p, self.evaluator.part_solid(p)) for p in parts if not p.reference]
+            for index, (part, solid) in enumerate(lines):
+                if part.op == "difference" and not solid.empty:
+                    before = [s for p, s in lines[:index] if p.op == "union" and not s.empty]
+                    if not any(_boxes_meet(solid, s) for s in before):
+                        found.append(Mark(part.id, "cuts_nothing", None, None))
+        return found
+
+
+def _lists(parts: tuple[Part, ...], frame: Floats) -> Iterator[tuple[tuple[Part, ...], Floats]]:
+    """Every list of parts that counts, with its frame (3, 4) on the wheel."""
+    yield parts, frame
+    for part in parts:
+        if part.join and not part.reference:
+            yield from _lists(part.join.parts, compose(frame, place_matrix(part.place, part.flip)))
+
+
+def _compare(near: Near) -> Pair:
+    meets = contact(near.solid_a, near.solid_b)
+    touching = meets.relation == "touching"
+    sink = sink_by(near.solid_a, near.solid_b) if touching else np.zeros(3)
+    return Pair(meets, sink, _pull_back(near) if meets.relation == "overlapping" else None)
+
+
+def _pull_back(near: Near) -> Floats | None:
+    """(3,) mm to move b so that its smaller end no longer comes out of a; None where it does not pass through a."""
+    frame = place_matrix(near.b.place, near.b.flip)[:, :3]
+    if near.b.copies is not None or not passes_through(near.solid_a, near.solid_b, frame):
+        return None
+    ends = boolean("difference", [near.solid_b, near.solid_a]).manifold.decompose()
+    if len(ends) < 2:
+        return None
+    smaller, larger = sorted(ends, key=lambda m: float(m.volume()))[:: len(ends) - 1]
+    tip, root = (Solid(m, {}, near.solid_b.planes).vertices for m in (smaller, larger))
+    way = tip.mean(axis=0) - root.mean(axis=0)
+    way /= np.linalg.norm(way)
+    found: Floats = -way * (np.ptp(tip @ way) + PULL_BACK_MM)
+    return found
+
+
+def _boxes_meet(a: Solid, b: Solid) -> bool:
+    box_a, box_b = np.array(a.manifold.bounding_box()), np.array(b.manifold.bounding_box())
+    return bool(np.all(box_a[:3] <= box_b[3:] + CONTACT) and np.all(box_b[:3] <= box_a[3:] + CONTACT))

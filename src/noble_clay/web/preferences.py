@@ -1,0 +1,51 @@
+"""What the maker likes to have their own way."""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import Annotated
+
+from fastapi import APIRouter
+from pydantic import Field, model_validator
+
+from noble_clay.core.fields import Flag, IsNumber, Model
+from noble_clay.core.measure.contact import SINK_MM
+from noble_clay.store.preferences import keep_preferences, load_preferences
+from noble_clay.web.state import AWorkshop
+
+router = APIRouter(prefix="/api/preferences", tags=["preferences"])
+Step = Annotated[float, Field(ge=0.01, le=100), IsNumber]
+CommandName = Annotated[str, Field(pattern=r"^[a-z-]{1,40}$")]
+Chord = Annotated[str, Field(max_length=40)]
+
+
+class Preferences(Model):
+    """shortcuts: key chords of commands whose own are changed, "" for none. Steps in mm and degrees."""
+
+    shortcuts: dict[CommandName, Chord] = Field(default_factory=dict)
+    grid_mm: Step = 1.0
+    turn_deg: Annotated[float, Field(ge=0.1, le=180), IsNumber] = 15.0
+    sink_mm: Step = SINK_MM
+    snapping: Flag = True
+
+    @model_validator(mode="after")
+    def _each_chord_once(self) -> Preferences:
+        used = Counter(chord for chord in self.shortcuts.values() if chord)
+        doubled = [chord for chord, count in used.items() if count > 1]
+        if doubled:
+            raise ValueError(f"shortcuts give {doubled[0]} to two commands")
+        return self
+
+
+@router.get("")
+def get_preferences(shop: AWorkshop) -> Preferences:
+    with shop.transaction() as session:
+        return Preferences.model_validate(load_preferences(session))
+
+
+@router.put("")
+def put_preferences(shop: AWorkshop, preferences: Preferences) -> Preferences:
+    """Keep all preferences."""
+    with shop.transaction() as session:
+        keep_preferences(session, preferences.model_dump(mode="json", exclude_defaults=True))
+    return preferences
