@@ -11,6 +11,7 @@ from noble_clay.core.errors import PieceError
 from noble_clay.core.piece.edits import apply, edit_from_values
 from noble_clay.core.piece.tree import find, frame_of
 from noble_clay.core.solid.evaluate import Evaluator
+from noble_clay.core.solid.view import Views
 from tests.building import box, evaluated, join, part, piece
 
 START = piece(
@@ -72,6 +73,25 @@ EDITS = st.one_of(
     st.builds(
         lambda p: {"kind": "add_parts", "parent": p, "parts": [box("base"), box("new")]},
         st.sampled_from([None, "head", "leg"]),
+    ),
+    st.builds(
+        lambda i, a, v: {"kind": "carry", "moves": [{"id": i, "turn": {"axis": list(v), "angle": a}, "by": list(v)}]},
+        IDS,
+        FLOATS,
+        st.tuples(FLOATS, FLOATS, FLOATS),
+    ),
+    st.builds(lambda i, b: {"kind": "again", "ids": [i], "before": [b]}, IDS, IDS),
+    st.builds(lambda i: {"kind": "break_copies", "ids": [i]}, IDS),
+    st.builds(
+        lambda i, c: {"kind": "set_part", "ids": [i], "fields": {"copies": c}},
+        IDS,
+        st.sampled_from([None, {"kind": "row", "count": 3, "step": [9, 0, 0]}, {"kind": "twin", "axis": "y"}]),
+    ),
+    st.builds(
+        lambda i, n, v: {"kind": "set_part", "ids": [i], "fields": {n: v}},
+        IDS,
+        st.sampled_from(["locked", "hidden", "reference"]),
+        st.booleans(),
     ),
     st.just({"kind": "swap_body", "id": "head", "body": "eye"}),
     st.builds(lambda n: {"kind": "set_piece", "name": n, "notes": n * 2}, st.text("ab", min_size=1, max_size=5)),
@@ -158,6 +178,26 @@ def test_resizing_uses_own_fields_and_keeps_the_foot():
     assert found.place.position[2] == 15
     oval = edited(document, kind="resize", id="c", size=[10, 8, 12], was=[8, 8, 12]).piece.parts[0]
     assert (oval.primitive.radius, oval.place.scale) == (4, (1.25, 1, 1))
+
+
+@pytest.mark.parametrize("hold", [(0, 0.5, 1), (1, 1, 1), (0.5, 0.5, 0.5)])
+@pytest.mark.parametrize("kind", ["box", "capsule", "join"])
+def test_resizing_holds_the_side_that_is_asked(kind, hold):
+    turned = {"place": {"position": [3, 4, 5], "rotation": [20, 30, 40]}, "flip": ["x"]}
+    shape = {
+        "box": box("it", size=(4, 6, 8)),
+        "capsule": part("it", "capsule", radius=3, length=12),
+        "join": join("it", box("a", (5, 0, 0), (2, 2, 2)), box("b", (9, 1, 0), (4, 4, 4))),
+    }[kind]
+    document = piece({**shape, **turned})
+    view = lambda d: next(v for v in Views(Evaluator()).of(d) if v.id == "it")  # noqa: E731
+    corner = lambda v: v.matrices[0] @ [*(v.own[0] + (v.own[1] - v.own[0]) * np.array(hold)), 1]  # noqa: E731
+    before = view(document)
+    size = [s * f for s, f in zip(before.size, (2, 2, 1.5), strict=True)]
+    values = {"id": "it", "size": size, "was": before.size.tolist(), "hold": hold, "own": before.own.tolist()}
+    after = view(edited(document, kind="resize", **values).piece)
+    np.testing.assert_allclose(after.size, size, rtol=1e-6)
+    np.testing.assert_allclose(corner(after), corner(before), atol=1e-6)
 
 
 def test_ids_already_taken_are_made_fresh():

@@ -1780,8 +1780,10 @@ export interface components {
          * Resize
          * @description Make a part so wide, deep and high in its own frame; `was` is the size it is seen to have now, mm.
          *
-         *     A primitive whose own fields can say the new size gets them; any other part is scaled. The foot of a primitive
-         *     stays where it was.
+         *     A primitive whose own fields can say the new size gets them; any other part is scaled. hold: which point of its box,
+         *     in its own frame, stays where it is, 0 for the low side and 1 for the high one, x, y and z; by default the foot of a
+         *     primitive and the origin of any other part. own: (low, high) of the box of a part that is no primitive, as it is
+         *     seen, before scaling; needed with `hold`.
          */
         Resize: {
             /**
@@ -1803,6 +1805,25 @@ export interface components {
                 number,
                 number
             ];
+            /** Hold */
+            hold?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Own */
+            own?: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ] | null;
         };
         /**
          * Restore
@@ -1954,7 +1975,7 @@ export interface components {
         };
         /**
          * SetDown
-         * @description Onto the wheel, or onto the face that is the floor for now.
+         * @description Onto the wheel, or onto the face that is the floor for now; or so high above it.
          */
         SetDown: {
             /** Ids */
@@ -1979,6 +2000,11 @@ export interface components {
              *     }
              */
             floor: components["schemas"]["Floor"];
+            /**
+             * Height
+             * @default 0
+             */
+            height: number;
         };
         /**
          * SetPart

@@ -7,19 +7,25 @@ from typing import Literal
 import numpy as np
 
 from noble_clay.core.adjust.adjust import Adjust, Floor, movers, on_wheel, triple
+from noble_clay.core.fields import Coordinate
 from noble_clay.core.piece.edits.carry import Carried, Carry, unit
 from noble_clay.core.piece.models import Piece
 from noble_clay.core.solid.evaluate import Evaluator
 
 
 class SetDown(Adjust):
-    """Onto the wheel, or onto the face that is the floor for now."""
+    """Onto the wheel, or onto the face that is the floor for now; or so high above it."""
 
     kind: Literal["set_down"]
     floor: Floor = Floor()
+    height: Coordinate = 0.0
 
     def carry(self, piece: Piece, evaluator: Evaluator) -> Carry:
         up, ids = unit(self.floor.normal, "floor"), movers(piece, self.ids)
         points = np.concatenate([on_wheel(piece, i, evaluator).vertices for i in ids])
         lowest = float(((points - np.array(self.floor.point)) @ up).min())
-        return Carry(kind="carry", moves=tuple(Carried(id=i, by=triple(-lowest * up)) for i in ids), how="Set down")
+        return Carry(
+            kind="carry",
+            moves=tuple(Carried(id=i, by=triple((self.height - lowest) * up)) for i in ids),
+            how="Set down",
+        )

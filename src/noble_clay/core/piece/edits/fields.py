@@ -8,14 +8,17 @@ import numpy as np
 from pydantic import Field
 
 from noble_clay.core.errors import PieceError, Problem
-from noble_clay.core.fields import Length, Model, Point
+from noble_clay.core.fields import IsNumber, Length, Model, Point
+from noble_clay.core.mesh import Floats
 from noble_clay.core.piece.copies import AnyCopies
 from noble_clay.core.piece.edits.edit import Change, Edit, Ids, check_unlocked, names, outermost, revalidated
 from noble_clay.core.piece.models import Colour, MeshAsset, Name, Op, Part, PartId, Piece, Place
-from noble_clay.core.piece.placing import rotation
+from noble_clay.core.piece.placing import place_matrix, rotation
 from noble_clay.core.piece.reframe import tidy
 from noble_clay.core.piece.tree import Put, find, into_frame
 from noble_clay.core.primitives.registry import AnyPrimitive
+
+Share = Annotated[float, Field(ge=0, le=1), IsNumber]
 
 
 class PartFields(Model):
@@ -89,14 +92,18 @@ class SetPrimitive(Edit):
 class Resize(Edit):
     """Make a part so wide, deep and high in its own frame; `was` is the size it is seen to have now, mm.
 
-    A primitive whose own fields can say the new size gets them; any other part is scaled. The foot of a primitive
-    stays where it was.
+    A primitive whose own fields can say the new size gets them; any other part is scaled. hold: which point of its box,
+    in its own frame, stays where it is, 0 for the low side and 1 for the high one, x, y and z; by default the foot of a
+    primitive and the origin of any other part. own: (low, high) of the box of a part that is no primitive, as it is
+    seen, before scaling; needed with `hold`.
     """
 
     kind: Literal["resize"]
     id: PartId
     size: tuple[Length, Length, Length]
     was: tuple[Length, Length, Length]
+    hold: tuple[Share, Share, Share] | None = None
+    own: tuple[Point, Point] | None = None
 
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
         part = find(piece, self.id).part
@@ -111,7 +118,23 @@ class Resize(Edit):
         else:
             scale = tidy(np.multiply(part.place.scale, factors))
             new = part.model_copy(update={"place": part.place.model_copy(update={"scale": tuple(scale)})})
-        return [Put(revalidated(on_its_foot(part, new)))], (self.id,)
+        if self.hold is None:
+            return [Put(revalidated(on_its_foot(part, new)))], (self.id,)
+        points = [self._held(p, self.hold) for p in (part, new)]
+        position = tuple(tidy(np.add(new.place.position, points[0] - points[1])))
+        return [
+            Put(revalidated(new.model_copy(update={"place": new.place.model_copy(update={"position": position})})))
+        ], (self.id,)
+
+    def _held(self, part: Part, hold: tuple[float, float, float]) -> Floats:
+        """The point of the part's box that stays, (3,) in its parent's frame."""
+        bounds = part.primitive.mesh().bounds if part.primitive else self.own
+        if bounds is None:
+            raise PieceError(Problem("to hold a side, say where its box is", self.id, "own"))
+        low, high = np.array(bounds)
+        matrix = place_matrix(part.place, part.flip)
+        found: Floats = matrix[:, :3] @ (low + (high - low) * np.array(hold)) + matrix[:, 3]
+        return found
 
     def said(self, piece: Piece) -> str:
         return f"Resized {find(piece, self.id).part.name}"
