@@ -6,6 +6,7 @@ import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
 import { Make } from './make/Make';
 import { Mend } from './mend/Mend';
 import { Pieces } from './pieces/Pieces';
+import { Preferences } from './preferences/Preferences';
 import './theme/app.scss';
 
 const client = new QueryClient({
@@ -23,6 +24,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
           <Route path="/" element={<Pieces />} />
           <Route path="/pieces/:id/make" element={<Make />} />
           <Route path="/pieces/:id/mend" element={<Mend />} />
+          <Route path="/preferences" element={<Preferences />} />
           <Route path="*" element={<Navigate to="/" replace />} />
         </Routes>
       </BrowserRouter>

@@ -135,6 +135,29 @@ class Hands:
         chain.release().perform()
         self.settle()
 
+    def grip(self, label):
+        return self.find(f"//button[contains(@class,'grip') and @aria-label='{label}']")
+
+    def pull(self, label, way, held=()):
+        """Drag a grip by so many px, keys held down meanwhile."""
+        chain = ActionChains(self.browser)
+        for key in held:
+            chain.key_down(key)
+        chain.move_to_element(self.grip(label)).click_and_hold()
+        for _ in range(5):
+            chain.move_by_offset(way[0] / 5, way[1] / 5).pause(0.03)
+        chain.release()
+        for key in held:
+            chain.key_up(key)
+        chain.perform()
+        self.settle()
+
+    def place(self):
+        return [self.read(name) for name in ("Across", "Away", "Base at")]
+
+    def told(self):
+        return self.find("//div[contains(@class,'notice')]").text
+
     def download(self, item):
         for old in self.browser.downloads.iterdir():
             old.unlink()

@@ -3,6 +3,7 @@ import { type QueryClient, useMutation, useQuery, useQueryClient } from '@tansta
 import {
   answered,
   api,
+  type Marks,
   type Needs,
   type PieceCard,
   type PieceState,
@@ -48,6 +49,19 @@ export function useNeeds(id: string, revision: number | undefined) {
       answered<Needs>(api.GET('/api/pieces/{piece_id}/needs', { params: { path: { piece_id: id } } })),
     enabled: revision !== undefined,
     staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+/** How parts meet, asked for again until all is compared. */
+export function useMarks(id: string, revision: number) {
+  return useQuery({
+    queryKey: ['marks', id, revision],
+    queryFn: () =>
+      answered<Marks>(api.GET('/api/pieces/{piece_id}/marks', { params: { path: { piece_id: id } } })),
+    refetchInterval: (query) => (query.state.data?.complete === false ? 150 : false),
+    placeholderData: (last) => last,
+    staleTime: Number.POSITIVE_INFINITY,
+    retry: false,
   });
 }
 

@@ -4,7 +4,19 @@
  */
 import type { QueryClient } from '@tanstack/react-query';
 import { create } from 'zustand';
-import { Away, answered, api, type Edit, type PieceState, type Primitive, Refused } from './client';
+import type { Vector } from '../controls/editor';
+import {
+  type Adjust,
+  Away,
+  answered,
+  api,
+  type Carried,
+  type Edit,
+  type Face,
+  type PieceState,
+  type Primitive,
+  Refused,
+} from './client';
 import { keepState, newRequestId, pieceKey } from './pieces';
 
 const AGAIN_MS = 1200;
@@ -16,6 +28,8 @@ type WorkState = {
   away: string | null;
   /** The last refusal, until the maker's next gesture. */
   refusal: string | null;
+  /** Something the maker should know, until their next gesture. */
+  told: string | null;
   dismiss: () => void;
 };
 
@@ -23,7 +37,8 @@ export const useWork = create<WorkState>((set) => ({
   waiting: 0,
   away: null,
   refusal: null,
-  dismiss: () => set({ refusal: null }),
+  told: null,
+  dismiss: () => set({ refusal: null, told: null }),
 }));
 
 type Send = (base: number) => Promise<PieceState>;
@@ -45,13 +60,41 @@ export class Work {
     );
   }
 
-  putDown(primitive: Primitive, at: [number, number] | null): Promise<PieceState | null> {
+  adjust(adjust: Adjust): Promise<PieceState | null> {
+    const request_id = newRequestId();
+    return this.queue((base_revision) =>
+      answered<PieceState>(
+        api.POST('/api/pieces/{piece_id}/adjust', {
+          ...this.at,
+          body: { base_revision, request_id, adjust },
+        }),
+      ),
+    );
+  }
+
+  /** Where an adjustment would carry parts. Rejects with a refusal in words. */
+  preview(adjust: Adjust): Promise<Carried[]> {
+    return answered<Carried[]>(
+      api.POST('/api/pieces/{piece_id}/adjust/preview', { ...this.at, body: { adjust } }),
+    );
+  }
+
+  /** The face that a ray meets first. */
+  face(eye: Vector, direction: Vector): Promise<Face> {
+    return answered<Face>(api.POST('/api/pieces/{piece_id}/face', { ...this.at, body: { eye, direction } }));
+  }
+
+  putDown(
+    primitive: Primitive,
+    at: [number, number] | null,
+    on: { point: Vector; normal: Vector } | null,
+  ): Promise<PieceState | null> {
     const request_id = newRequestId();
     return this.queue((base_revision) =>
       answered<PieceState>(
         api.POST('/api/pieces/{piece_id}/put-down', {
           ...this.at,
-          body: { base_revision, request_id, primitive, at },
+          body: { base_revision, request_id, primitive, at, on },
         }),
       ),
     );
@@ -74,7 +117,7 @@ export class Work {
   }
 
   private queue(send: Send): Promise<PieceState | null> {
-    useWork.setState((s) => ({ waiting: s.waiting + 1, refusal: null }));
+    useWork.setState((s) => ({ waiting: s.waiting + 1, refusal: null, told: null }));
     const done = this.tail.then(() => this.persist(send));
     this.tail = done.catch(() => undefined);
     return done.finally(() => useWork.setState((s) => ({ waiting: s.waiting - 1 })));

@@ -18,7 +18,7 @@ type Props = {
 const PLAIN = /^\s*-?\d+([.,]\d+)?\s*$/;
 
 /** What a typed text comes to; the server knows sums and units. */
-async function readSum(text: string): Promise<number> {
+export async function readSum(text: string): Promise<number> {
   if (PLAIN.test(text)) return Number(text.replace(',', '.'));
   return (await answered<{ value: number }>(api.GET('/api/sum', { params: { query: { text } } }))).value;
 }

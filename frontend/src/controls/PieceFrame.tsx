@@ -83,6 +83,9 @@ export function PieceFrame({ open, failure, undo, redo, children }: Props) {
           <Kept state={state} />
           <Step word="Undo" sign="↶" keys="Ctrl+Z" what={state.undo} run={undo} />
           <Step word="Redo" sign="↷" keys="Ctrl+Y" what={state.redo} run={redo} />
+          <NavLink className="plain" to="/preferences" title="Steps and shortcuts (Ctrl+,)">
+            Preferences
+          </NavLink>
           <Export open={open} />
         </div>
       </header>
@@ -134,7 +137,7 @@ function Kept({ state }: { state: PieceState }) {
 }
 
 function Notices({ state }: { state: PieceState }) {
-  const { away, waiting, refusal, dismiss } = useWork();
+  const { away, waiting, refusal, told, dismiss } = useWork();
   if (away) {
     return (
       <div className="notice" role="status">
@@ -145,10 +148,10 @@ function Notices({ state }: { state: PieceState }) {
       </div>
     );
   }
-  if (refusal) {
+  if (refusal || told) {
     return (
-      <div className="notice bad" role="alert">
-        <span>{refusal}</span>
+      <div className={`notice ${refusal ? 'bad' : ''}`} role="alert">
+        <span>{refusal ?? told}</span>
         <button type="button" className="plain small" onClick={dismiss}>
           All right
         </button>

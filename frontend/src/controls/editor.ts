@@ -1,38 +1,85 @@
 /** What the maker has in hand and how it is looked at: the one small store of the editor. */
+import type * as THREE from 'three';
 import { create } from 'zustand';
+import type { Edit } from '../api/client';
 
 export type Look = 'result' | 'parts' | 'xray';
 export type Projection = 'perspective' | 'parallel';
+export type Vector = [number, number, number];
 
-/** A movement of the chosen parts that has not been let go of yet, mm on the wheel. */
-export type Drag = { ids: string[]; by: [number, number, number] };
+/** What a press in the view does: picks and moves; picks a face to seat on, or to work on; draws around parts. */
+export type Tool = 'hand' | 'seat' | 'face' | 'box' | 'lasso';
+
+/** A plane that counts as the floor for now. */
+export type Floor = { point: Vector; normal: Vector; name: string };
+
+/** Something that a dragged part was caught by: a line to draw, and what it is. */
+export type Catch = { from: Vector; to: Vector; words: string };
+
+/**
+ * Parts that are being carried and have not been let go of yet: for each a map of the wheel. said: by how much, where
+ * to. edit: what letting go will do; null for a preview.
+ */
+export type Drag = {
+  carried: Map<string, THREE.Matrix4>;
+  said: string;
+  edit: Edit | null;
+  catches: Catch[];
+};
+
+export type SeatWish = { where: 'middle' | 'point'; turned: boolean; depth: number };
+
+/** What parts were duplicated from, in order: for duplicating again by the same step. */
+export type Step = { ids: string[]; before: string[] };
 
 export type Editor = {
   /** The chosen parts, in the order of choosing: the first is the body of a join. */
   chosen: string[];
+  /** The join that was entered: its parts are picked one by one, the rest is dimmed. */
+  inside: string | null;
+  /** The only parts in sight, or null for all. */
+  solo: string[] | null;
   look: Look;
   projection: Projection;
   cutters: boolean;
   /** Whether sizing one way sizes the others along. */
   proportions: boolean;
+  tool: Tool;
+  /** Whether drawing around parts takes those touched, or only those wholly inside. */
+  enclosed: boolean;
+  seat: SeatWish;
+  floor: Floor | null;
   drag: Drag | null;
+  step: Step | null;
+  finder: boolean;
+  liningUp: boolean;
   choose: (ids: string[]) => void;
   /** A click on a part: alone, or added to and taken from what is chosen. */
   pick: (id: string | null, more: boolean) => void;
-  setLook: (look: Look) => void;
-  setProjection: (projection: Projection) => void;
-  toggleCutters: () => void;
-  toggleProportions: () => void;
   setDrag: (drag: Drag | null) => void;
+  set: (values: Partial<Editor>) => void;
+};
+
+export const BEGINNING = {
+  chosen: [] as string[],
+  inside: null,
+  solo: null,
+  tool: 'hand' as Tool,
+  floor: null,
+  drag: null,
+  step: null,
+  finder: false,
+  liningUp: false,
 };
 
 export const useEditor = create<Editor>((set) => ({
-  chosen: [],
+  ...BEGINNING,
   look: 'result',
   projection: 'perspective',
   cutters: true,
   proportions: false,
-  drag: null,
+  enclosed: false,
+  seat: { where: 'middle', turned: true, depth: 0.4 },
   choose: (chosen) => set({ chosen }),
   pick: (id, more) =>
     set(({ chosen }) => {
@@ -40,9 +87,6 @@ export const useEditor = create<Editor>((set) => ({
       if (!more) return { chosen: [id] };
       return { chosen: chosen.includes(id) ? chosen.filter((c) => c !== id) : [...chosen, id] };
     }),
-  setLook: (look) => set({ look }),
-  setProjection: (projection) => set({ projection }),
-  toggleCutters: () => set(({ cutters }) => ({ cutters: !cutters })),
-  toggleProportions: () => set(({ proportions }) => ({ proportions: !proportions })),
   setDrag: (drag) => set({ drag }),
+  set,
 }));

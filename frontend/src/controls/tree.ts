@@ -40,6 +40,12 @@ export function knownParts(piece: Piece): Map<string, Known> {
   return found;
 }
 
+/** The ids of the joins around a part, from the outermost in. */
+export function parentsOf(known: Map<string, Known>, id: string): string[] {
+  const parent = known.get(id)?.parent;
+  return parent ? [...parentsOf(known, parent.id), parent.id] : [];
+}
+
 /** The ids of a part and of all in it. */
 export function idsWithin(part: Part): string[] {
   return [part.id, ...childrenOf(part).flatMap(idsWithin)];

@@ -1,14 +1,16 @@
 /** The card at the right: the chosen part's name, how it enters, size, place, turn, its own fields and its glaze. */
+import { useQuery } from '@tanstack/react-query';
 import type { Op, Part, PartFields } from '../api/client';
 import { usePrimitives } from '../api/pieces';
-import { useEditor } from '../controls/editor';
+import { type Floor, useEditor } from '../controls/editor';
 import { NameField } from '../controls/NameField';
 import { NumberField } from '../controls/NumberField';
 import type { Open } from '../controls/PieceFrame';
 import { bodyOf, SIGN } from '../controls/tree';
 import { GLAZES } from '../theme/glazes';
 import type { Actions } from './actions';
-import { CopiesNote } from './CopiesNote';
+import { CopiesFields } from './CopiesFields';
+import { MarksNote } from './MarksNote';
 import { OwnFields } from './OwnFields';
 import { PieceCardSide } from './PieceCardSide';
 
@@ -60,6 +62,7 @@ function OnePart({ open, id, actions }: { open: Open; id: string; actions: Actio
           </div>
         </div>
       </div>
+      <MarksNote open={open} id={id} />
       <Enters open={open} part={part} />
       {view?.size && <SizeFields key={view.size.join()} open={open} part={part} size={view.size} />}
       {view?.box && (
@@ -74,7 +77,8 @@ function OnePart({ open, id, actions }: { open: Open; id: string; actions: Actio
       <TurnFields open={open} part={part} />
       {part.primitive && <OwnFields open={open} part={part} />}
       <Glaze open={open} ids={[id]} colour={part.colour ?? null} />
-      {part.copies && <CopiesNote open={open} part={part} />}
+      <CopiesFields open={open} part={part} actions={actions} />
+      <Shown part={part} actions={actions} />
       <div className="section buttons">
         {part.join && (
           <button type="button" className="plain small" onClick={() => void actions.ungroup()}>
@@ -83,6 +87,14 @@ function OnePart({ open, id, actions }: { open: Open; id: string; actions: Actio
         )}
         <button type="button" className="plain small" title="Ctrl+D" onClick={() => void actions.duplicate()}>
           Duplicate
+        </button>
+        <button
+          type="button"
+          className="plain small"
+          title="Ctrl+Shift+D: once more, by the same step"
+          onClick={() => void actions.duplicateAgain()}
+        >
+          Again
         </button>
         <button type="button" className="plain small" title="Delete" onClick={() => void actions.remove()}>
           Remove
@@ -119,7 +131,7 @@ function Enters({ open, part }: { open: Open; part: Part }) {
 
 function SizeFields({ open, part, size }: { open: Open; part: Part; size: [number, number, number] }) {
   const tie = useEditor((s) => s.proportions);
-  const toggle = useEditor((s) => s.toggleProportions);
+  const set = useEditor((s) => s.set);
   const apply = (axis: number, value: number) => {
     const factor = value / (size[axis] as number);
     const wanted = size.map((s, i) => (i === axis ? value : tie ? s * factor : s));
@@ -130,7 +142,7 @@ function SizeFields({ open, part, size }: { open: Open; part: Part; size: [numbe
       <h3>
         Size
         <label className="quiet">
-          <input type="checkbox" checked={tie} onChange={toggle} /> keep proportions
+          <input type="checkbox" checked={tie} onChange={() => set({ proportions: !tie })} /> keep proportions
         </label>
       </h3>
       <div className="fields">
@@ -150,24 +162,14 @@ function SizeFields({ open, part, size }: { open: Open; part: Part; size: [numbe
 }
 
 type Box = [[number, number, number], [number, number, number]];
+type PlaceProps = { open: Open; part: Part; box: Box; matrix: number[]; actions: Actions };
 
-function PlaceFields({
-  open,
-  part,
-  box,
-  matrix,
-  actions,
-}: {
-  open: Open;
-  part: Part;
-  box: Box;
-  matrix: number[];
-  actions: Actions;
-}) {
+function PlaceFields({ open, part, box, matrix, actions }: PlaceProps) {
+  const floor = useEditor((s) => s.floor);
+  const height = useHeight(open, part.id, floor);
   const [x, y] = [matrix[3] ?? 0, matrix[7] ?? 0];
-  const base = box[0][2];
-  const by = (dx: number, dy: number, dz: number) =>
-    void open.work.edit({ kind: 'move', ids: [part.id], by: [dx, dy, dz] });
+  const base = floor ? height : box[0][2];
+  const by = (dx: number, dy: number, dz: number) => actions.move([part.id], [dx, dy, dz]);
   return (
     <div className="section">
       <h3>Place</h3>
@@ -188,30 +190,61 @@ function PlaceFields({
         />
         <NumberField
           label="Base at"
-          title="height of its lowest point over the wheel"
-          value={base}
-          disabled={part.locked}
-          onApply={(v) => by(0, 0, v - base)}
+          title={`height of its lowest point over ${floor ? `the face of ${floor.name}` : 'the wheel'}`}
+          value={base ?? 0}
+          disabled={part.locked || base === null}
+          onApply={(v) => (floor ? actions.setDown(v) : by(0, 0, v - box[0][2]))}
         />
       </div>
-      <div className="buttons mt-2">
+      <PlaceButtons actions={actions} locked={part.locked} />
+    </div>
+  );
+}
+
+/** How high a part's lowest point is over the face that is the floor for now; null while that is worked out. */
+function useHeight(open: Open, id: string, floor: Floor | null): number | null {
+  const found = useQuery({
+    queryKey: ['height', open.id, open.state.revision, id, floor],
+    queryFn: async () => {
+      const { point, normal } = floor as Floor;
+      const [carried] = await open.work.preview({
+        kind: 'set_down',
+        ids: [id],
+        floor: { point, normal },
+        height: 0,
+      });
+      const [x, y, z] = [3, 7, 11].map((i) => carried?.matrix[i] ?? 0) as [number, number, number];
+      return -(x * normal[0] + y * normal[1] + z * normal[2]) + 0;
+    },
+    enabled: floor !== null,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  return found.data ?? null;
+}
+
+function PlaceButtons({ actions, locked }: { actions: Actions; locked: boolean }) {
+  const { set } = useEditor();
+  const buttons: [string, string, () => void][] = [
+    ['Set down', 'D: onto the floor', () => actions.setDown()],
+    ['Seat …', 'E: onto a face of another part', () => set({ tool: 'seat' })],
+    ['Centre', 'C: on the wheel', actions.centre],
+    ['Mirror ↔', 'Alt+X: left to right, in place', () => actions.mirror('x')],
+    ['Mirror ↕', 'Alt+Z: upside down, in place', () => actions.mirror('z')],
+  ];
+  return (
+    <div className="buttons mt-2">
+      {buttons.map(([word, title, run]) => (
         <button
+          key={word}
           type="button"
           className="plain small"
-          disabled={part.locked || Math.abs(base) < 1e-9}
-          onClick={() => void actions.move([part.id], [0, 0, -base])}
+          title={title}
+          disabled={locked}
+          onClick={run}
         >
-          Set down
+          {word}
         </button>
-        <button
-          type="button"
-          className="plain small"
-          disabled={part.locked || (x === 0 && y === 0)}
-          onClick={() => void actions.move([part.id], [-x, -y, 0])}
-        >
-          To the middle
-        </button>
-      </div>
+      ))}
     </div>
   );
 }
@@ -236,6 +269,25 @@ function TurnFields({ open, part }: { open: Open; part: Part }) {
           />
         ))}
       </div>
+    </div>
+  );
+}
+
+/** How a part is shown and whether it counts. */
+function Shown({ part, actions }: { part: Part; actions: Actions }) {
+  const fields = [
+    ['reference', 'reference only: shown, never printed'],
+    ['hidden', 'hidden from the view'],
+    ['locked', 'locked'],
+  ] as const;
+  return (
+    <div className="section">
+      <h3>Shown</h3>
+      {fields.map(([field, word]) => (
+        <label key={field} className="d-block">
+          <input type="checkbox" checked={part[field]} onChange={() => actions.toggle(field)} /> {word}
+        </label>
+      ))}
     </div>
   );
 }
@@ -270,6 +322,8 @@ function Glaze({ open, ids, colour }: { open: Open; ids: string[]; colour: strin
 }
 
 function Several({ open, ids, actions }: { open: Open; ids: string[]; actions: Actions }) {
+  const { set } = useEditor();
+  const locked = ids.some((id) => open.known.get(id)?.part.locked);
   return (
     <>
       <div className="pad">
@@ -279,8 +333,35 @@ function Several({ open, ids, actions }: { open: Open; ids: string[]; actions: A
           The first one picked is the body. Choose in the bar below the view how the others join it.
         </p>
       </div>
+      <div className="section">
+        <h3>Place</h3>
+        <div className="buttons">
+          <button
+            type="button"
+            className="plain small"
+            title="U: with the one picked last"
+            disabled={locked}
+            onClick={() => set({ liningUp: true })}
+          >
+            Line up …
+          </button>
+          <button
+            type="button"
+            className="plain small"
+            title="N: into the one picked last"
+            disabled={locked}
+            onClick={actions.sink}
+          >
+            Sink in
+          </button>
+        </div>
+        <PlaceButtons actions={actions} locked={locked} />
+      </div>
       <Glaze open={open} ids={ids} colour={null} />
       <div className="section buttons">
+        <button type="button" className="plain small" title="Ctrl+G" onClick={() => void actions.group()}>
+          Group
+        </button>
         <button type="button" className="plain small" onClick={() => void actions.duplicate()}>
           Duplicate
         </button>

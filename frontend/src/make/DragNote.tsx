@@ -1,19 +1,16 @@
-/** While parts are dragged: by how much, and where to. */
-
+/** While parts are dragged: by how much, where to, and what caught them. */
+import { useDraft } from '../api/drafts';
 import { useEditor } from '../controls/editor';
-import { short } from '../controls/format';
-import type { Open } from '../controls/PieceFrame';
 
-export function DragNote({ open }: { open: Open }) {
+export function DragNote() {
   const drag = useEditor((s) => s.drag);
+  const lost = useDraft((s) => s.lost);
   if (!drag) return null;
-  const view = open.state.scene?.parts.find((p) => p.id === drag.ids[0]);
-  const [x, y] = [(view?.matrices[0]?.[3] ?? 0) + drag.by[0], (view?.matrices[0]?.[7] ?? 0) + drag.by[1]];
-  const [dx, dy, dz] = drag.by.map((v) => short(v, 1));
   return (
-    <output className="note numbers">
-      moved {dx}, {dy}
-      {drag.by[2] !== 0 && `, ${dz}`} mm · now across {short(x, 2)}, away {short(y, 2)}
+    <output className="note numbers" data-testid="drag-note">
+      {drag.said}
+      {drag.catches.length > 0 && ` · caught by ${drag.catches.map((c) => c.words).join(', ')}`}
+      {lost && drag.edit && ' · the joined skin follows when you let go'}
     </output>
   );
 }

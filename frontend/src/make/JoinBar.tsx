@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { answered, api, type Op, type StepFacts } from '../api/client';
+import { usePreferences } from '../api/preferences';
 import { useEditor } from '../controls/editor';
 import type { Open } from '../controls/PieceFrame';
 import { SIGN } from '../controls/tree';
@@ -17,6 +18,7 @@ const JOINS: { op: Op; word: string }[] = [
 export function JoinBar({ open, actions }: { open: Open; actions: Actions }) {
   const chosen = useEditor((s) => s.chosen).filter((id) => open.known.has(id));
   const [hovered, setHovered] = useState<Op | null>(null);
+  const preferences = usePreferences();
   const names = chosen.map((id) => open.known.get(id)?.part.name ?? '');
   const join = sameJoin(open, chosen);
   const standing = join && chosen[1] ? open.known.get(chosen[1])?.part.op : undefined;
@@ -55,13 +57,14 @@ export function JoinBar({ open, actions }: { open: Open; actions: Actions }) {
             <button
               type="button"
               className="plain"
-              onClick={() => {
-                const far = sink.gap + 0.4;
-                void actions.move(
-                  [chosen[1] as string],
-                  (sink.direction as number[]).map((d) => d * far) as [number, number, number],
-                );
-              }}
+              onClick={() =>
+                void actions.adjust({
+                  kind: 'sink',
+                  ids: [chosen[1] as string],
+                  into: chosen[0] as string,
+                  depth: preferences.sink_mm,
+                })
+              }
             >
               Sink {names[1]} in
             </button>

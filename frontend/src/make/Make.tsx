@@ -1,8 +1,14 @@
 /** Make: the recipe, the view, the card of what is chosen, the tray, the join bar. */
 import { useCallback, useEffect, useMemo, useRef } from 'react';
-import { type Look, useEditor } from '../controls/editor';
+import { useNavigate } from 'react-router';
+import { useKeepPreferences, usePreferences } from '../api/preferences';
+import { BEGINNING, useEditor } from '../controls/editor';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
 import { usePicture } from '../controls/usePicture';
+import { Around } from '../viewport/Around';
+import { FaceTool, FloorDisc } from '../viewport/FaceTool';
+import { CopyGrips } from '../viewport/grips/CopyGrips';
+import { Grips } from '../viewport/grips/Grips';
 import { Hand } from '../viewport/Hand';
 import { PieceView } from '../viewport/PieceView';
 import { SightDial } from '../viewport/SightDial';
@@ -10,28 +16,30 @@ import { partsBox, View, type ViewHandle, wholeBox } from '../viewport/View';
 import { makeActions } from './actions';
 import { Card } from './Card';
 import { DragNote } from './DragNote';
+import { Finder } from './Finder';
 import { JoinBar } from './JoinBar';
-import { useKeys } from './keys';
+import { makeRunners, useKeys } from './keys';
+import { LineUp } from './LineUp';
 import { Recipe } from './Recipe';
 import { Teach } from './Teach';
+import { ToolNote } from './ToolNote';
 import { Tray } from './Tray';
-
-const LOOKS: { look: Look; word: string; title: string }[] = [
-  { look: 'result', word: 'Result', title: 'the joined skin, cutters dotted' },
-  { look: 'parts', word: 'Parts', title: 'every part whole' },
-  { look: 'xray', word: 'X-ray', title: 'see through the skin' },
-];
+import { useReins } from './useReins';
+import { ViewButtons } from './ViewButtons';
 
 export function Make() {
   const { open, failure, reload } = useOpenPiece();
-  const { look, setLook, chosen, choose, cutters, toggleCutters } = useEditor();
+  const preferences = usePreferences();
+  const keep = useKeepPreferences().mutate;
+  const navigate = useNavigate();
   const view = useRef<ViewHandle>({ eye: null, camera: null, canvas: null }).current;
-  const actions = useMemo(() => (open ? makeActions(open) : null), [open]);
+  const actions = useMemo(() => (open ? makeActions(open, preferences) : null), [open, preferences]);
+  const reins = useReins(open, view);
   const scene = open?.state.scene ?? null;
   usePicture(open);
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another piece begins with nothing chosen
-  useEffect(() => choose([]), [open?.id, choose]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another piece begins with nothing in hand
+  useEffect(() => useEditor.getState().set(BEGINNING), [open?.id]);
 
   const framing = useMemo(
     () => ({
@@ -40,53 +48,56 @@ export function Make() {
     }),
     [view, scene],
   );
-  const eye = useCallback(() => view.eye, [view]);
-  useKeys(actions, eye, framing);
+  const runners = useMemo(
+    () =>
+      open && actions
+        ? makeRunners({
+            open,
+            actions,
+            framing,
+            eye: () => view.eye,
+            grid: preferences.grid_mm,
+            turn: preferences.turn_deg,
+            toggleSnapping: () => keep({ ...preferences, snapping: !preferences.snapping }),
+            toPreferences: () => navigate('/preferences'),
+          })
+        : null,
+    [open, actions, framing, view, preferences, keep, navigate],
+  );
+  useKeys(runners);
   const ready = useCallback(() => undefined, []);
 
   return (
     <PieceFrame open={open} failure={failure} undo={() => actions?.undo()} redo={() => actions?.redo()}>
-      {open && actions && (
+      {open && actions && runners && (
         <main className="columns">
-          <Recipe open={open} />
+          <Recipe open={open} actions={actions} />
           <div className="middle">
             <div className="stage" data-testid="view">
               <View scene={scene} handle={view} onReady={ready}>
                 {scene && <PieceView scene={scene} known={open.known} onLost={reload} />}
-                <Hand known={open.known} view={view} onMove={(ids, by) => void actions.move(ids, by)} />
-              </View>
-              <fieldset className="looks" aria-label="Way of looking">
-                {LOOKS.map(({ look: l, word, title }) => (
-                  <button
-                    key={l}
-                    type="button"
-                    aria-pressed={look === l}
-                    title={title}
-                    onClick={() => setLook(l)}
-                  >
-                    {word}
-                  </button>
-                ))}
-              </fieldset>
-              <div className="view-buttons">
-                <button type="button" className="plain small" title="Home" onClick={framing.all}>
-                  Frame all
-                </button>
-                {chosen.length > 0 && (
-                  <button type="button" className="plain small" title="Shift+Home" onClick={framing.chosen}>
-                    Frame what is picked
-                  </button>
+                <FloorDisc />
+                {reins && (
+                  <>
+                    <Hand reins={reins} />
+                    <Grips
+                      reins={reins}
+                      onResize={(id, size) => {
+                        const was = scene?.parts.find((p) => p.id === id)?.size;
+                        if (was) void open.work.edit({ kind: 'resize', id, size, was });
+                      }}
+                    />
+                    <CopyGrips reins={reins} />
+                  </>
                 )}
-                <button
-                  type="button"
-                  className="plain small"
-                  title="K"
-                  aria-pressed={cutters}
-                  onClick={toggleCutters}
-                >
-                  {cutters ? 'Hide cutters' : 'Show cutters'}
-                </button>
-              </div>
+                <FaceTool
+                  work={open.work}
+                  known={open.known}
+                  onSeat={(adjust) => void actions.adjust(adjust)}
+                />
+              </View>
+              {scene && <Around scene={scene} known={open.known} view={view} />}
+              <ViewButtons framing={framing} preferences={preferences} run={runners} />
               <SightDial onLook={(side) => view.eye?.look(side)} />
               {open.known.size === 0 ? (
                 <Teach />
@@ -94,9 +105,12 @@ export function Make() {
                 <NothingLeft shown={scene?.soundness.triangles === 0} undo={actions.undo} />
               )}
               <div className="floor-bar">
-                <DragNote open={open} />
+                <DragNote />
+                <ToolNote />
+                <LineUp open={open} actions={actions} />
                 <JoinBar open={open} actions={actions} />
               </div>
+              <Finder runners={runners} actions={actions} />
             </div>
             <Tray actions={actions} view={view} />
           </div>

@@ -2,7 +2,8 @@
 import { useState } from 'react';
 import type { Primitive, PrimitiveInfo } from '../api/client';
 import { usePrimitives } from '../api/pieces';
-import { floorPoint } from '../viewport/Hand';
+import { useEditor, type Vector } from '../controls/editor';
+import { floorPoint } from '../viewport/pointer';
 import type { ViewHandle } from '../viewport/View';
 import type { Actions } from './actions';
 
@@ -15,7 +16,7 @@ export function Tray({ actions, view }: { actions: Actions; view: ViewHandle }) 
   const [hovered, setHovered] = useState<PrimitiveInfo | null>(null);
   const [ghost, setGhost] = useState<{ kind: string; x: number; y: number } | null>(null);
 
-  const put = (info: PrimitiveInfo, at: [number, number] | null) =>
+  const put = (info: PrimitiveInfo, at: Vector | null) =>
     void actions.putDown(info.sample as unknown as Primitive, at);
 
   const press = (e: React.PointerEvent, info: PrimitiveInfo) => {
@@ -32,7 +33,7 @@ export function Tray({ actions, view }: { actions: Actions; view: ViewHandle }) 
       window.removeEventListener('pointercancel', end);
       setGhost(null);
       if (!dragging || m.type === 'pointercancel' || !view.camera || !view.canvas) return;
-      const at = floorPoint(view.camera, view.canvas, m.clientX, m.clientY);
+      const at = floorPoint(view.camera, view.canvas, m.clientX, m.clientY, useEditor.getState().floor);
       if (at) put(info, at);
     };
     window.addEventListener('pointermove', move);
@@ -51,7 +52,7 @@ export function Tray({ actions, view }: { actions: Actions; view: ViewHandle }) 
         <span className="hint">
           {hovered
             ? `${hovered.label}: ${hovered.summary} · ${hovered.fields.map((f) => f.title.toLowerCase()).join(', ')}`
-            : 'click to put one down, or drag it to its spot'}
+            : 'click to put one down, or drag it to its spot · / finds any by name'}
         </span>
       </div>
       <div className="tiles">

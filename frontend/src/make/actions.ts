@@ -1,51 +1,102 @@
 /** What the maker can do with what is in hand; used by keys, buttons and the pointer alike. */
-import type { Op, Part, PieceState, Primitive } from '../api/client';
+
+import * as THREE from 'three';
+import type { Adjust, Op, Part, PartFields, PieceState, Primitive } from '../api/client';
+import type { Preferences } from '../api/preferences';
 import { useWork } from '../api/work';
-import { type Editor, useEditor } from '../controls/editor';
+import { type Editor, useEditor, type Vector } from '../controls/editor';
 import type { Open } from '../controls/PieceFrame';
 import { bodyOf, childrenOf } from '../controls/tree';
-import { loadMesh } from '../viewport/meshes';
+import { outermost, turned } from '../viewport/carry';
+import { boxOf } from '../viewport/catches';
 
-type Vector = [number, number, number];
 const CLIPBOARD = 'noble-clay-parts';
 
 export type Actions = ReturnType<typeof makeActions>;
 
-export function makeActions(open: Open) {
+export function makeActions(open: Open, preferences: Preferences) {
   const { work, known, state } = open;
   const editor = (): Editor => useEditor.getState();
-  const there = (ids: string[]) => ids.filter((id) => known.has(id));
-  const chosen = () => there(editor().chosen);
+  const chosen = () => editor().chosen.filter((id) => known.has(id));
   const partOf = (id: string) => known.get(id)?.part as Part;
   const chooseFrom = (answer: PieceState | null) => {
     if (answer) editor().choose(answer.chosen);
+    return answer;
   };
-
-  const move = async (ids: string[], by: Vector) => {
-    const answer = await work.edit({ kind: 'move', ids, by });
-    // The dragged parts stay where the hand left them until the joined skin is there too.
-    if (answer?.scene) await loadMesh(answer.scene.result.key).catch(() => undefined);
-    editor().setDrag(null);
-  };
-
-  /** Parts as they would be put into the piece's own list: those in turned joins keep only their shape. */
-  const taken = (): Part[] => chosen().map(partOf);
 
   const remove = async () => {
     const ids = chosen();
     if (!ids.length) return;
-    if (await work.edit({ kind: 'remove_parts', ids })) editor().choose([]);
+    const bodies = ids.filter((id) => {
+      const one = known.get(id);
+      return one && bodyOf(state.piece, one)?.id === id && one.parent && !ids.includes(one.parent.id);
+    });
+    const heirs = bodies.map((id) => heirOf(partOf(id), known.get(id)?.parent as Part, ids)).filter(Boolean);
+    if (!(await work.edit({ kind: 'remove_parts', ids }))) return;
+    editor().choose([]);
+    if (heirs.length) {
+      const words = heirs.map((h) => `${h} is now the body of its join`).join('; ');
+      useWork.setState({ told: `${words}. Undo brings the old body back.` });
+    }
+  };
+
+  const setParts = (fields: Partial<PartFields>, ids = chosen()) =>
+    ids.length ? work.edit({ kind: 'set_part', ids, fields: fields as never }) : null;
+
+  /** On if any of the chosen is off. */
+  const toggle = (field: 'locked' | 'hidden' | 'reference') => {
+    const ids = chosen();
+    void setParts({ [field]: !ids.every((id) => partOf(id)[field]) });
+  };
+
+  const keepCopy = () => {
+    const parts = chosen().map(partOf);
+    if (parts.length) localStorage.setItem(CLIPBOARD, JSON.stringify(parts));
+    return parts.length > 0;
   };
 
   return {
-    move,
+    setParts,
+    toggle,
     remove,
-    putDown: async (primitive: Primitive, at: [number, number] | null) =>
-      chooseFrom(await work.putDown(primitive, at)),
+    putDown: async (primitive: Primitive, at: Vector | null) => {
+      const { floor } = editor();
+      const on = floor && { point: at ?? floor.point, normal: floor.normal };
+      chooseFrom(await work.putDown(primitive, at && !floor ? [at[0], at[1]] : null, on));
+    },
+    move: (ids: string[], by: Vector) => void work.edit({ kind: 'move', ids, by }),
     nudge: (by: Vector) => {
-      const ids = chosen();
+      const ids = outermost(known, chosen());
       if (ids.length) void work.edit({ kind: 'move', ids, by });
     },
+    turn: (angle: number) => {
+      const ids = outermost(known, chosen());
+      if (!ids.length || !state.scene) return;
+      const row = state.scene.parts.find((p) => p.id === ids[0])?.matrices[0];
+      const middle = boxOf(state.scene, ids).getCenter(new THREE.Vector3()).toArray();
+      const centre = (ids.length === 1 && row ? [row[3], row[7], row[11]] : middle) as Vector;
+      const { edit } = turned(ids, [0, 0, 1], angle, centre);
+      if (edit) void work.edit(edit);
+    },
+    /** Resolves to whether it could be made. */
+    adjust: async (adjust: Adjust) => {
+      const answer = await work.adjust(adjust);
+      editor().setDrag(null);
+      return answer !== null;
+    },
+    sink: () => {
+      const ids = chosen();
+      const into = ids[ids.length - 1];
+      if (ids.length > 1 && into)
+        void work.adjust({ kind: 'sink', ids: ids.slice(0, -1), into, depth: preferences.sink_mm });
+    },
+    setDown: (height = 0) => {
+      const floor = editor().floor ?? { point: [0, 0, 0] as Vector, normal: [0, 0, 1] as Vector };
+      const { point, normal } = floor;
+      void work.adjust({ kind: 'set_down', ids: chosen(), floor: { point, normal }, height });
+    },
+    centre: () => void work.adjust({ kind: 'centre', ids: chosen() }),
+    mirror: (axis: 'x' | 'y' | 'z') => void work.adjust({ kind: 'mirror', ids: chosen(), axis }),
     /** Join what is chosen; parts that already stand together in a join, the body first, only change how they enter. */
     join: async (op: Op) => {
       const ids = chosen();
@@ -55,6 +106,10 @@ export function makeActions(open: Open) {
       } else {
         chooseFrom(await work.edit({ kind: 'join', ids, op }));
       }
+    },
+    group: async () => {
+      const ids = chosen();
+      if (ids.length > 1) chooseFrom(await work.edit({ kind: 'join', ids, op: 'union', name: 'Group' }));
     },
     swap: async () => {
       const ids = chosen();
@@ -69,24 +124,36 @@ export function makeActions(open: Open) {
       if (id) chooseFrom(await work.edit({ kind: 'ungroup', id }));
     },
     duplicate: async () => {
-      const ids = chosen();
-      const first = ids[0] ? known.get(ids[0]) : undefined;
+      const before = outermost(known, chosen());
+      const first = before[0] ? known.get(before[0]) : undefined;
       if (!first) return;
-      const parts = ids.map(partOf);
-      chooseFrom(
-        await work.edit({ kind: 'add_parts', parts: parts as never, parent: first.parent?.id ?? null }),
-      );
+      const answer = await work.edit({
+        kind: 'add_parts',
+        parts: before.map(partOf) as never,
+        parent: first.parent?.id ?? null,
+      });
+      chooseFrom(answer);
+      if (answer) editor().set({ step: { ids: answer.chosen, before } });
     },
-    copy: () => {
-      const parts = taken();
-      if (!parts.length) return;
-      localStorage.setItem(CLIPBOARD, JSON.stringify(parts));
+    duplicateAgain: async () => {
+      const { step } = editor();
+      const there = step && [...step.ids, ...step.before].every((id) => known.has(id));
+      if (!step || !there) {
+        useWork.setState({
+          refusal: 'Duplicate something first, and move the duplicate: then again repeats that step.',
+        });
+        return;
+      }
+      const answer = chooseFrom(await work.edit({ kind: 'again', ...step }));
+      if (answer) editor().set({ step: { ids: answer.chosen, before: step.ids } });
     },
+    breakCopies: async () => {
+      const ids = chosen().filter((id) => partOf(id).copies);
+      if (ids.length) chooseFrom(await work.edit({ kind: 'break_copies', ids }));
+    },
+    copy: () => void keepCopy(),
     cut: async () => {
-      const parts = taken();
-      if (!parts.length) return;
-      localStorage.setItem(CLIPBOARD, JSON.stringify(parts));
-      await remove();
+      if (keepCopy()) await remove();
     },
     paste: async () => {
       const parts = copiedParts();
@@ -99,8 +166,17 @@ export function makeActions(open: Open) {
     },
     undo: () => void work.undo(),
     redo: () => void work.redo(),
-    chooseAll: () => editor().choose(state.piece.parts.map((p) => p.id)),
+    chooseAll: () => {
+      const group = editor().inside;
+      const list = group ? childrenOf(partOf(group)) : state.piece.parts;
+      editor().choose(list.map((p) => p.id));
+    },
   };
+}
+
+/** The name of the part that becomes the body when a list loses its own; undefined when none is left. */
+function heirOf(body: Part, join: Part, removed: string[]): string | undefined {
+  return childrenOf(join).find((p) => p.id !== body.id && !p.reference && !removed.includes(p.id))?.name;
 }
 
 /** What was copied last, here or in another tab; null when there is nothing, or nothing that can be read. */

@@ -1,77 +1,156 @@
-/** The keyboard of Make. */
+/** The commands of Make, and the keyboard that runs them. */
 import { useEffect } from 'react';
+import { usePreferences } from '../api/preferences';
+import { chordOf } from '../controls/chords';
+import { type CommandName, chords, commandAt } from '../controls/commands';
 import { useEditor } from '../controls/editor';
+import type { Open } from '../controls/PieceFrame';
 import type { Eye } from '../viewport/Sight';
 import type { Actions } from './actions';
-
-const STEP_MM = 1;
+import { beginCopies, type CopiesKind } from './copies';
 
 export type Framing = { all: () => void; chosen: () => void };
+export type Runners = Record<CommandName, (fine: boolean) => unknown>;
 
-export function useKeys(actions: Actions | null, eye: () => Eye | null, framing: Framing) {
+type Around = {
+  open: Open;
+  actions: Actions;
+  eye: () => Eye | null;
+  framing: Framing;
+  grid: number;
+  turn: number;
+  toggleSnapping: () => void;
+  toPreferences: () => void;
+};
+
+/** What every command does. */
+export function makeRunners({
+  open,
+  actions,
+  eye,
+  framing,
+  grid,
+  turn,
+  toggleSnapping,
+  toPreferences,
+}: Around): Runners {
+  const editor = () => useEditor.getState();
+  const { set } = editor();
+  const nudge = (right: number, away: number, up: number) => (fine: boolean) => {
+    const step = grid / (fine ? 10 : 1);
+    const [x, y] = turned([right, away], eye());
+    actions.nudge([tidy(x * step), tidy(y * step), tidy(up * step)]);
+  };
+  const copies = (kind: CopiesKind) => () => beginCopies(open, editor().chosen, kind);
+  const some = (least: number, run: () => void) => () => {
+    if (editor().chosen.filter((id) => open.known.has(id)).length >= least) run();
+  };
+  return {
+    undo: actions.undo,
+    redo: actions.redo,
+    copy: actions.copy,
+    cut: actions.cut,
+    paste: actions.paste,
+    duplicate: actions.duplicate,
+    'duplicate-again': actions.duplicateAgain,
+    remove: actions.remove,
+    find: () => set({ finder: true }),
+    preferences: toPreferences,
+    'pick-all': actions.chooseAll,
+    'let-go': () => letGo(open),
+    'pick-box': () => set({ tool: 'box' }),
+    'pick-lasso': () => set({ tool: 'lasso' }),
+    enter: () => enter(open),
+    'nudge-right': nudge(1, 0, 0),
+    'nudge-left': nudge(-1, 0, 0),
+    'nudge-away': nudge(0, 1, 0),
+    'nudge-near': nudge(0, -1, 0),
+    raise: nudge(0, 0, 1),
+    lower: nudge(0, 0, -1),
+    'turn-left': () => actions.turn(turn),
+    'turn-right': () => actions.turn(-turn),
+    seat: some(1, () => set({ tool: 'seat' })),
+    'line-up': some(2, () => set({ liningUp: true })),
+    sink: some(2, actions.sink),
+    'set-down': some(1, () => actions.setDown()),
+    centre: some(1, actions.centre),
+    'mirror-x': some(1, () => actions.mirror('x')),
+    'mirror-y': some(1, () => actions.mirror('y')),
+    'mirror-z': some(1, () => actions.mirror('z')),
+    'work-on-face': () => set({ tool: 'face' }),
+    'work-on-wheel': () => set({ floor: null }),
+    snapping: toggleSnapping,
+    group: actions.group,
+    ungroup: actions.ungroup,
+    union: () => actions.join('union'),
+    difference: () => actions.join('difference'),
+    intersection: () => actions.join('intersection'),
+    swap: actions.swap,
+    'copies-row': copies('row'),
+    'copies-ring': copies('ring'),
+    'copies-twin': copies('twin'),
+    'copies-grid': copies('grid'),
+    'copies-path': copies('path'),
+    'break-copies': actions.breakCopies,
+    lock: () => actions.toggle('locked'),
+    hide: () => actions.toggle('hidden'),
+    solo: () => set({ solo: editor().solo ? null : editor().chosen.length ? editor().chosen : null }),
+    reference: () => actions.toggle('reference'),
+    cutters: () => set({ cutters: !editor().cutters }),
+    'look-result': () => set({ look: 'result' }),
+    'look-parts': () => set({ look: 'parts' }),
+    'look-xray': () => set({ look: 'xray' }),
+    'frame-all': framing.all,
+    'frame-chosen': framing.chosen,
+    projection: () => set({ projection: editor().projection === 'parallel' ? 'perspective' : 'parallel' }),
+  };
+}
+
+const ARROWS = ['Left', 'Right', 'Up', 'Down', 'Enter'];
+
+export function useKeys(runners: Runners | null) {
+  const { shortcuts } = usePreferences();
   useEffect(() => {
-    if (!actions) return;
+    if (!runners) return;
+    const all = chords(shortcuts);
     const press = (e: KeyboardEvent) => {
       const target = e.target as HTMLElement;
-      if (target.closest('input, select, textarea, [role="menu"], .dropdown-menu')) return;
-      if (handled(e, actions, eye(), framing)) e.preventDefault();
+      if (target.closest('input, select, textarea, [role="menu"], .dropdown-menu, [role="dialog"]')) return;
+      const chord = chordOf(e);
+      if (!chord) return;
+      // Within the recipe and the tray, and on buttons, arrows and Enter walk and press.
+      const walks = ARROWS.includes(chord.replace('Shift+', ''));
+      if (walks && target.closest('[role="tree"], [role="tablist"], .tiles, button, a')) return;
+      const found = commandAt(chord, all);
+      if (!found) return;
+      e.preventDefault();
+      void runners[found.name](found.fine);
     };
     window.addEventListener('keydown', press);
     return () => window.removeEventListener('keydown', press);
-  }, [actions, eye, framing]);
+  }, [runners, shortcuts]);
 }
 
-function handled(e: KeyboardEvent, actions: Actions, eye: Eye | null, framing: Framing): boolean {
-  if (e.ctrlKey || e.metaKey) {
-    const run = {
-      c: actions.copy,
-      v: actions.paste,
-      x: actions.cut,
-      d: actions.duplicate,
-      z: e.shiftKey ? actions.redo : actions.undo,
-      y: actions.redo,
-      a: actions.chooseAll,
-    }[e.key.toLowerCase()];
-    if (run) void run();
-    return run !== undefined;
-  }
-  const step = e.shiftKey ? STEP_MM / 10 : STEP_MM;
-  const editor = useEditor.getState();
-  switch (e.key) {
-    case 'Delete':
-    case 'Backspace':
-      void actions.remove();
-      return true;
-    case 'Escape':
-      editor.choose([]);
-      return true;
-    case 'PageUp':
-      actions.nudge([0, 0, step]);
-      return true;
-    case 'PageDown':
-      actions.nudge([0, 0, -step]);
-      return true;
-    case 'Home':
-      if (e.shiftKey) framing.chosen();
-      else framing.all();
-      return true;
-    case 'k':
-    case 'K':
-      editor.toggleCutters();
-      return true;
-  }
-  const way = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[e.key];
-  // Within the recipe and the tray, arrows walk the list.
-  if (
-    !way ||
-    (e.target as HTMLElement).closest('[role="tree"], [role="tablist"], .tiles') ||
-    !editor.chosen.length
-  )
-    return false;
-  const [x, y] = turned(way as [number, number], eye);
-  actions.nudge([x * step, y * step, 0]);
-  return true;
+/** One step back: leave the tool, let go of what is chosen, step out of the group, show all again. */
+function letGo({ known }: Open) {
+  const { tool, liningUp, chosen, inside, solo, set } = useEditor.getState();
+  if (tool !== 'hand') set({ tool: 'hand' });
+  else if (liningUp) set({ liningUp: false });
+  else if (inside)
+    set({ inside: known.get(inside)?.parent?.id ?? null, chosen: known.has(inside) ? [inside] : [] });
+  else if (chosen.length) set({ chosen: [] });
+  else if (solo) set({ solo: null });
 }
+
+/** Into the chosen group: its first part is picked. */
+function enter({ known }: Open) {
+  const { chosen, set } = useEditor.getState();
+  const part = chosen[0] ? known.get(chosen[0])?.part : undefined;
+  const first = part?.join?.parts[0];
+  if (part && first) set({ inside: part.id, chosen: [first.id] });
+}
+
+const tidy = (value: number): number => Number(value.toFixed(6)) + 0;
 
 /** A way on the screen as a way on the wheel: along whichever axis the eye sees it. */
 function turned([right, away]: [number, number], eye: Eye | null): [number, number] {

@@ -1,6 +1,6 @@
 /** Pieces: all pieces as cards; new, open a file, rename, duplicate, and a bin to take things back from. */
 import { useRef, useState } from 'react';
-import { useNavigate } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import { usePieceActions, usePieceCards } from '../api/pieces';
 import { plural } from '../controls/format';
 import { Bin } from './Bin';
@@ -42,7 +42,11 @@ export function Pieces() {
           <span className="name">Noble Clay</span>
         </div>
         <span />
-        <span />
+        <div className="top-right">
+          <Link className="plain" to="/preferences">
+            Preferences
+          </Link>
+        </div>
       </header>
       {failed?.error || cards.failureReason ? (
         <div className="notice bad" role="alert">

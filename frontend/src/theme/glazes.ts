@@ -26,4 +26,5 @@ export const INK = {
   flaw: '#a63d2b',
   line: '#cdbf9f',
   floor: '#d8c8a8',
+  paper: '#efe9dd',
 } as const;

@@ -1,19 +1,26 @@
-/** The measured frame of a chosen part: its box in its own directions, with wide, deep and high. */
+/** The measured frame of a chosen part: its box in its own directions, with wide, deep and high, which can be typed. */
 import { Html, Line } from '@react-three/drei';
-import { useMemo } from 'react';
+import { useMemo, useState } from 'react';
 import * as THREE from 'three';
 import type { PartView } from '../api/client';
+import type { Vector } from '../controls/editor';
 import { short } from '../controls/format';
+import { readSum } from '../controls/NumberField';
 import { INK } from '../theme/glazes';
 import { matrixOf } from './meshes';
 
-type Props = { view: PartView; labels: boolean; by?: [number, number, number] };
+type Props = {
+  view: PartView;
+  labels: boolean;
+  carried?: THREE.Matrix4;
+  onResize?: (size: Vector) => void;
+};
 
-export function MeasuredFrame({ view, labels, by = [0, 0, 0] }: Props) {
-  const frame = useMemo(() => frameOf(view), [view]);
+export function MeasuredFrame({ view, labels, carried, onResize }: Props) {
+  const frame = useMemo(() => frameOf(view, carried), [view, carried]);
   if (!frame) return null;
   return (
-    <group position={by}>
+    <group>
       <Line
         points={frame.edges}
         segments
@@ -23,21 +30,91 @@ export function MeasuredFrame({ view, labels, by = [0, 0, 0] }: Props) {
         raycast={() => null}
       />
       {labels &&
-        frame.labels.map(({ at, text, name }) => (
-          <Html key={name} position={at} center zIndexRange={[5, 0]}>
-            <div className="measure" title={name}>
-              {text}
-            </div>
+        frame.labels.map(({ at, value, name }, axis) => (
+          <Html key={name} position={at} center zIndexRange={[9, 9]}>
+            <Measure
+              name={name}
+              value={value}
+              onApply={
+                onResize && !carried
+                  ? (wanted) => onResize(view.size?.map((s, i) => (i === axis ? wanted : s)) as Vector)
+                  : undefined
+              }
+            />
           </Html>
         ))}
     </group>
   );
 }
 
-function frameOf(view: PartView) {
+/** A number in the view: a click lets it be typed, Enter applies, Esc restores. */
+function Measure({
+  name,
+  value,
+  onApply,
+}: {
+  name: string;
+  value: number;
+  onApply?: (value: number) => void;
+}) {
+  const [draft, setDraft] = useState<string | null>(null);
+  const [wrong, setWrong] = useState<string | null>(null);
+  const apply = async () => {
+    if (draft === null) return;
+    try {
+      const wanted = await readSum(draft);
+      if (wanted < 0.001) return setWrong('at least 0.001');
+      setDraft(null);
+      if (wanted !== value) onApply?.(wanted);
+    } catch (error) {
+      setWrong(error instanceof Error ? error.message : String(error));
+    }
+  };
+  if (draft === null || !onApply) {
+    return (
+      <button
+        type="button"
+        tabIndex={-1}
+        className="measure"
+        title={onApply ? `${name}, mm: click to type` : `${name}, mm`}
+        aria-label={`${name} in the view`}
+        onClick={() => onApply && setDraft(short(value))}
+      >
+        {short(value, 2)}
+      </button>
+    );
+  }
+  return (
+    <input
+      className="measure typing"
+      aria-label={`${name} in the view`}
+      aria-invalid={wrong !== null}
+      title={wrong ?? undefined}
+      value={draft}
+      ref={(input) => input?.focus()}
+      onFocus={(e) => e.currentTarget.select()}
+      onChange={(e) => {
+        setDraft(e.currentTarget.value);
+        setWrong(null);
+      }}
+      onBlur={() => wrong === null && void apply()}
+      onKeyDown={(e) => {
+        if (e.key === 'Enter') void apply();
+        if (e.key === 'Escape') {
+          setDraft(null);
+          setWrong(null);
+        }
+        e.stopPropagation();
+      }}
+    />
+  );
+}
+
+function frameOf(view: PartView, carried?: THREE.Matrix4) {
   const matrix = view.matrices[0];
   if (!view.own || !view.size || !matrix) return null;
   const place = matrixOf(matrix);
+  if (carried) place.premultiply(carried);
   const [low, high] = view.own;
   const at = (i: number, j: number, k: number) =>
     new THREE.Vector3(i ? high[0] : low[0], j ? high[1] : low[1], k ? high[2] : low[2]).applyMatrix4(place);
@@ -48,13 +125,20 @@ function frameOf(view: PartView) {
     }
   }
   const between = (p: THREE.Vector3, q: THREE.Vector3) => p.clone().add(q).multiplyScalar(0.5);
+  // While it is dragged the frame's own edges say how long it is now.
+  const length = (p: THREE.Vector3, q: THREE.Vector3, whole: number) => (carried ? p.distanceTo(q) : whole);
+  const side = (p: THREE.Vector3, q: THREE.Vector3, whole: number, name: string) => ({
+    at: between(p, q),
+    value: length(p, q, whole),
+    name,
+  });
   const [wide, deep, tall] = view.size;
   return {
     edges,
     labels: [
-      { at: between(at(0, 0, 0), at(1, 0, 0)), text: short(wide, 2), name: 'wide, mm' },
-      { at: between(at(1, 0, 0), at(1, 1, 0)), text: short(deep, 2), name: 'deep, mm' },
-      { at: between(at(1, 0, 0), at(1, 0, 1)), text: short(tall, 2), name: 'high, mm' },
+      side(at(0, 0, 0), at(1, 0, 0), wide, 'Wide'),
+      side(at(1, 0, 0), at(1, 1, 0), deep, 'Deep'),
+      side(at(0, 0, 0), at(0, 0, 1), tall, 'High'),
     ],
   };
 }

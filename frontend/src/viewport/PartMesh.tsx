@@ -4,6 +4,7 @@ import { useMemo } from 'react';
 import * as THREE from 'three';
 import type { PartView } from '../api/client';
 import { INK } from '../theme/glazes';
+import { copiesCarried } from './carry';
 import { type Drawable, matrixOf } from './meshes';
 import type { Pickable } from './ResultMesh';
 import { useMesh } from './useMesh';
@@ -15,7 +16,9 @@ type Props = {
   colour: string;
   manner: Manner;
   chosen: boolean;
-  by?: [number, number, number];
+  /** How the part is carried just now, on the wheel. */
+  carried?: THREE.Matrix4;
+  dim?: boolean;
   pickable?: boolean;
 };
 
@@ -26,15 +29,18 @@ const TINT: Record<Exclude<Manner, 'whole' | 'outline'>, string> = {
 };
 const MOST_OUTLINED = 40;
 
-export function PartMesh({ view, colour, manner, chosen, by = [0, 0, 0], pickable = true }: Props) {
+export function PartMesh({ view, colour, manner, chosen, carried, dim = false, pickable = true }: Props) {
   const shown = useMesh(view.key);
-  const matrices = useMemo(() => view.matrices.map(matrixOf), [view.matrices]);
+  const matrices = useMemo(
+    () => copiesCarried(view.matrices.map(matrixOf), carried),
+    [view.matrices, carried],
+  );
   if (!shown) return null;
   const userData: Pickable | undefined = pickable ? { partAt: () => view.id } : undefined;
   const ghost = manner !== 'whole';
   const tint = manner === 'whole' || manner === 'outline' ? colour : TINT[manner];
   return (
-    <group position={by}>
+    <group>
       {manner !== 'outline' &&
         matrices.map((matrix, i) => (
           <mesh
@@ -50,7 +56,7 @@ export function PartMesh({ view, colour, manner, chosen, by = [0, 0, 0], pickabl
           >
             <meshStandardMaterial
               key={manner}
-              color={chosen && !ghost ? new THREE.Color(tint).lerp(new THREE.Color(INK.chosen), 0.2) : tint}
+              color={shade(tint, chosen && !ghost, dim)}
               roughness={0.72}
               transparent={ghost}
               opacity={ghost ? (chosen ? 0.3 : 0.16) : 1}
@@ -65,6 +71,12 @@ export function PartMesh({ view, colour, manner, chosen, by = [0, 0, 0], pickabl
         ))}
     </group>
   );
+}
+
+function shade(tint: string, chosen: boolean, dim: boolean): THREE.Color {
+  const colour = new THREE.Color(tint);
+  if (chosen) return colour.lerp(new THREE.Color(INK.chosen), 0.2);
+  return dim ? colour.lerp(new THREE.Color(INK.paper), 0.72) : colour;
 }
 
 type OutlineProps = {

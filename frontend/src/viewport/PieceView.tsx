@@ -1,42 +1,57 @@
 /** What stands on the wheel, in the chosen way of looking. */
 import { useMemo } from 'react';
 import type { Scene } from '../api/client';
-import { type Drag, type Look, useEditor } from '../controls/editor';
-import { idsHeld, type Known } from '../controls/tree';
-import { MeasuredFrame } from './MeasuredFrame';
+import { type Draft, useDraft } from '../api/drafts';
+import { BEGINNING, useEditor } from '../controls/editor';
+import { idsHeld, idsWithin, type Known } from '../controls/tree';
+import { CatchMarks } from './CatchMarks';
+import { carriedParts } from './carry';
 import { type Manner, PartMesh } from './PartMesh';
-import { ResultMesh } from './ResultMesh';
+import { ResultMesh, Skin } from './ResultMesh';
 
 type Props = { scene: Scene; known: Map<string, Known>; onLost: () => void; plain?: boolean };
 
 const NOTHING = new Set<string>();
-const PLAIN = { chosen: [] as string[], look: 'result' as Look, drag: null as Drag | null, cutters: false };
+const PLAIN = { ...BEGINNING, look: 'result' as const, cutters: false };
 
 /** plain: the joined skin only, whatever the editor has in hand. */
 export function PieceView({ scene, known, onLost, plain = false }: Props) {
   const editor = useEditor();
-  const { chosen, look, drag, cutters } = plain ? PLAIN : editor;
+  const { chosen, look, drag, cutters, inside, solo } = plain ? PLAIN : editor;
+  const draft = useDraft((s) => (plain || !drag?.edit ? null : s.draft));
   const held = useMemo(() => idsHeld(known, chosen), [known, chosen]);
-  const dragged = useMemo(() => (drag ? idsHeld(known, drag.ids) : NOTHING), [known, drag]);
-  const tinted = look === 'result' ? held : NOTHING;
+  const carried = useMemo(() => carriedParts(known, drag), [known, drag]);
+  const unseen = useMemo(() => unseenParts(known, solo), [known, solo]);
+  const lit = useMemo(() => {
+    const group = inside ? known.get(inside) : undefined;
+    return group ? new Set(idsWithin(group.part)) : null;
+  }, [known, inside]);
+  const carriedIds = useMemo(() => new Set(carried.keys()), [carried]);
+  // With a draft of the skin in sight, what is carried is an outline that the skin catches up with.
+  const following = draft !== null && look !== 'parts';
+  const without = useMemo(() => new Set([...unseen, ...carriedIds]), [unseen, carriedIds]);
+  const paint = { known, held: look === 'result' ? held : NOTHING, lit, ghost: look === 'xray' };
   const shown = scene.parts.flatMap((view) => {
     const part = known.get(view.id);
-    const manner =
-      part && view.key ? mannerOf(part, look, cutters, held.has(view.id), dragged.has(view.id)) : null;
-    return part && manner ? [{ view, part, manner }] : [];
+    const seen = part && view.key && (!unseen.has(view.id) || held.has(view.id));
+    const dragged = carriedIds.has(view.id);
+    const manner = seen ? mannerOf(part, look, cutters || held.has(view.id), dragged && !following) : null;
+    const outline = seen && dragged && following ? 'outline' : null;
+    return part && (manner ?? outline) ? [{ view, part, manner: (manner ?? outline) as Manner }] : [];
   });
   return (
     <>
-      {look !== 'parts' && (
-        <ResultMesh
-          result={scene.result}
-          known={known}
-          held={tinted}
-          without={dragged}
-          ghost={look === 'xray'}
-          onLost={onLost}
-        />
-      )}
+      {look !== 'parts' &&
+        (following ? (
+          <DraftSkin draft={draft} {...paint} without={unseen} />
+        ) : (
+          <ResultMesh
+            result={{ key: scene.result.triangles ? scene.result.key : null, parts: scene.result.parts }}
+            onLost={onLost}
+            without={without}
+            {...paint}
+          />
+        ))}
       {shown.map(({ view, part, manner }) => (
         <PartMesh
           key={view.id}
@@ -44,40 +59,43 @@ export function PieceView({ scene, known, onLost, plain = false }: Props) {
           colour={part.colour}
           manner={manner}
           chosen={held.has(view.id)}
-          by={dragged.has(view.id) ? drag?.by : undefined}
+          carried={carried.get(view.id)}
+          dim={lit !== null && !lit.has(view.id)}
           pickable={
             manner !== 'outline' && (look !== 'result' || manner === 'reference' || held.has(view.id))
           }
         />
       ))}
-      {scene.parts
-        .filter((v) => chosen.includes(v.id))
-        .map((view) => (
-          <MeasuredFrame
-            key={view.id}
-            view={view}
-            labels={chosen.length === 1}
-            by={drag?.ids.includes(view.id) ? drag.by : undefined}
-          />
-        ))}
+      {drag && <CatchMarks catches={drag.catches} />}
     </>
   );
 }
 
+type DraftProps = Omit<Parameters<typeof Skin>[0], 'drawable' | 'parts'> & { draft: Draft };
+
+function DraftSkin({ draft, ...paint }: DraftProps) {
+  return (
+    <>
+      {draft.still.map(({ key, parts }) => (
+        <ResultMesh key={key} result={{ key, parts }} {...paint} />
+      ))}
+      <Skin drawable={draft.moving} parts={draft.parts} {...paint} />
+    </>
+  );
+}
+
+/** Hidden parts, and with a solo all others. */
+function unseenParts(known: Map<string, Known>, solo: string[] | null): Set<string> {
+  const alone = solo && idsHeld(known, solo);
+  return new Set([...known].filter(([id, k]) => k.hidden || (alone && !alone.has(id))).map(([id]) => id));
+}
+
 /** How a part is drawn by itself, or null where the joined skin shows it. */
-function mannerOf(
-  part: Known,
-  look: string,
-  cutters: boolean,
-  held: boolean,
-  dragged: boolean,
-): Manner | null {
-  if (part.hidden && !held) return null;
+function mannerOf(part: Known, look: string, cutters: boolean, whole: boolean): Manner | null {
   if (part.reference) return 'reference';
   const ghost: Manner | null =
     part.role === 'difference' ? 'cut' : part.role === 'intersection' ? 'keep' : null;
-  if (look === 'parts') return ghost ? (cutters || held ? ghost : null) : 'whole';
-  if (ghost) return cutters || held ? ghost : null;
-  if (dragged) return 'whole';
+  if (ghost) return cutters ? ghost : null;
+  if (look === 'parts' || whole) return 'whole';
   return look === 'xray' ? 'outline' : null;
 }

@@ -1,39 +1,55 @@
 /** The joined skin, every triangle in its part's colour. */
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
-import type { Scene } from '../api/client';
 import type { Known } from '../controls/tree';
 import { CLAY, INK } from '../theme/glazes';
 import type { Drawable } from './meshes';
 import { useMesh } from './useMesh';
 
-type Props = {
-  result: Scene['result'];
+type Paint = {
   known: Map<string, Known>;
   /** Parts tinted as chosen. */
   held: Set<string>;
-  /** Parts left out, because they are being dragged. */
+  /** Parts whose triangles are not drawn. */
   without: Set<string>;
+  /** The only parts that are not dimmed; null for all. */
+  lit: Set<string> | null;
   ghost: boolean;
-  onLost: () => void;
+};
+
+type Props = Paint & {
+  result: { key: string | null; parts: string[] };
+  onLost?: () => void;
 };
 
 /** Tags an object for picking: what a triangle of it belongs to. */
 export type Pickable = { partAt: (face: number) => string | undefined };
 
-export function ResultMesh({ result, known, held, without, ghost, onLost }: Props) {
-  const shown = useMesh(result.triangles ? result.key : null, onLost);
+/** A joined skin that lies on the server under a key. */
+export function ResultMesh({ result, onLost, ...paint }: Props) {
+  const shown = useMesh(result.key, onLost);
   // The parts of the mesh in sight: while a new one loads, the old parts go on.
   const parts = useMemo(() => ({ key: result.key, ids: result.parts }), [result.key, result.parts]);
-  const current = shown && shown.key === parts.key ? parts.ids : null;
-  const geometry = useMemo(() => {
-    if (!shown || !current) return null;
-    const hidden = new Set([...known].filter(([, k]) => k.hidden).map(([id]) => id));
-    return coloured(shown.mesh, current, known, held, (id) => without.has(id) || hidden.has(id));
-  }, [shown, current, known, held, without]);
-  useEffect(() => () => geometry?.dispose(), [geometry]);
-  if (!geometry || !current || !shown) return null;
-  const userData: Pickable = { partAt: (face) => current[shownPart(geometry, face)] };
+  if (!shown || shown.key !== parts.key) return null;
+  return <Skin drawable={shown.mesh} parts={parts.ids} {...paint} />;
+}
+
+/** A joined skin, every triangle in its part's colour. */
+export function Skin({
+  drawable,
+  parts,
+  known,
+  held,
+  without,
+  lit,
+  ghost,
+}: Paint & { drawable: Drawable; parts: string[] }) {
+  const geometry = useMemo(
+    () => coloured(drawable, parts, { known, held, without, lit }),
+    [drawable, parts, known, held, without, lit],
+  );
+  useEffect(() => () => geometry.dispose(), [geometry]);
+  const userData: Pickable = { partAt: (face) => parts[shownPart(geometry, face)] };
   return (
     <mesh
       geometry={geometry}
@@ -63,16 +79,16 @@ const shownPart = (geometry: THREE.BufferGeometry, face: number): number =>
 function coloured(
   { geometry, data }: Drawable,
   ids: string[],
-  known: Map<string, Known>,
-  held: Set<string>,
-  leftOut: (id: string) => boolean,
+  { known, held, without, lit }: Omit<Paint, 'ghost'>,
 ): THREE.BufferGeometry {
   const glaze = new THREE.Color(INK.chosen);
+  const paper = new THREE.Color(INK.paper);
   const colours = ids.map((id) => {
     const colour = new THREE.Color(known.get(id)?.colour ?? CLAY);
-    return held.has(id) ? colour.lerp(glaze, 0.2) : colour;
+    if (held.has(id)) return colour.lerp(glaze, 0.2);
+    return lit && !lit.has(id) ? colour.lerp(paper, 0.72) : colour;
   });
-  const keep = ids.map((id) => !leftOut(id));
+  const keep = ids.map((id) => !without.has(id));
   const partOf = data.partOf ?? new Uint32Array(data.triangles.length / 3);
   const faces: number[] = [];
   partOf.forEach((p, f) => {

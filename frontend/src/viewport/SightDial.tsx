@@ -15,7 +15,7 @@ const HALVES: { side: Side; label: string; d: string; y: number }[] = [
 ];
 
 export function SightDial({ onLook }: { onLook: (side: Side) => void }) {
-  const { projection, setProjection } = useEditor();
+  const { projection, set } = useEditor();
   const zone = (side: Side, label: string, content: React.ReactNode) => (
     // biome-ignore lint/a11y/useSemanticElements: a button cannot stand inside a drawing
     <g
@@ -63,7 +63,7 @@ export function SightDial({ onLook }: { onLook: (side: Side) => void }) {
             key={p}
             type="button"
             aria-pressed={projection === p}
-            onClick={() => setProjection(p)}
+            onClick={() => set({ projection: p })}
             title={p}
           >
             {p === 'perspective' ? 'depth' : 'parallel'}

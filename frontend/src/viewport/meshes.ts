@@ -62,7 +62,7 @@ export function readMesh(buffer: ArrayBuffer): MeshData {
   };
 }
 
-function drawable(data: MeshData): Drawable {
+export function drawable(data: MeshData): Drawable {
   const { positions, normals } = creased(data);
   const geometry = new THREE.BufferGeometry();
   geometry.setAttribute('position', new THREE.BufferAttribute(positions, 3));

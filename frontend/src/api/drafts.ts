@@ -1,0 +1,93 @@
+/** Drafts while parts are dragged: what the piece would be, over a socket; the newest question wins. */
+import { useEffect, useMemo } from 'react';
+import { create } from 'zustand';
+import { type Drawable, drawable, readMesh } from '../viewport/meshes';
+import type { Edit } from './client';
+
+/** A draft: meshes that stand still, by key, and the one that moves; each with what its part indices mean. */
+export type Draft = {
+  still: { key: string; parts: string[] }[];
+  moving: Drawable;
+  parts: string[];
+};
+
+type DraftState = { draft: Draft | null; lost: boolean };
+export const useDraft = create<DraftState>(() => ({ draft: null, lost: false }));
+
+/** Asks for drafts of one piece. One question is on its way at a time; of those that wait, only the newest is sent. */
+export class Drafts {
+  private socket: WebSocket | null = null;
+  private count = 0;
+  private asked: number | null = null;
+  private waiting: { edit: Edit; revision: number } | null = null;
+
+  constructor(private readonly id: string) {}
+
+  ask(edit: Edit, revision: number) {
+    this.waiting = { edit, revision };
+    this.send();
+  }
+
+  /** The drag is over: what is still on its way is not shown any more. */
+  end() {
+    this.waiting = null;
+    this.count += 1;
+    useDraft.setState({ draft: null });
+  }
+
+  close() {
+    this.end();
+    this.socket?.close();
+    this.socket = null;
+  }
+
+  private send() {
+    if (!this.waiting || this.asked !== null) return;
+    const socket = this.open();
+    if (socket.readyState !== WebSocket.OPEN) return;
+    this.count += 1;
+    this.asked = this.count;
+    socket.send(JSON.stringify({ n: this.count, ...this.waiting }));
+    this.waiting = null;
+  }
+
+  private open(): WebSocket {
+    if (this.socket && this.socket.readyState <= WebSocket.OPEN) return this.socket;
+    const socket = new WebSocket(`ws://${location.host}/api/pieces/${this.id}/drafts`);
+    this.socket = socket;
+    socket.binaryType = 'arraybuffer';
+    socket.onopen = () => {
+      useDraft.setState({ lost: false });
+      this.send();
+    };
+    // The part follows the hand all the same; the exact result comes with letting go.
+    socket.onclose = () => {
+      this.asked = null;
+      if (this.socket === socket) this.socket = null;
+      useDraft.setState({ lost: true });
+    };
+    socket.onmessage = ({ data }) => {
+      const n = typeof data === 'string' ? null : new DataView(data).getUint32(0, true);
+      this.asked = null;
+      if (n !== null && n === this.count) {
+        useDraft.getState().draft?.moving.geometry.dispose();
+        useDraft.setState({ draft: readDraft(data) });
+      }
+      this.send();
+    };
+    return socket;
+  }
+}
+
+function readDraft(data: ArrayBuffer): Draft {
+  const head = new DataView(data).getUint32(4, true);
+  const { parts, still } = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 8, head)));
+  return { parts, still, moving: drawable(readMesh(data.slice(8 + head))) };
+}
+
+/** The drafts of a piece while its page is open. */
+export function useDrafts(id: string | undefined): Drafts | null {
+  const drafts = useMemo(() => (id ? new Drafts(id) : null), [id]);
+  useEffect(() => () => drafts?.close(), [drafts]);
+  return drafts;
+}

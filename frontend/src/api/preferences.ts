@@ -1,0 +1,29 @@
+/** The maker's preferences, kept on the server. */
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { answered, api } from './client';
+import type { components } from './generated';
+
+export type Preferences = Required<components['schemas']['Preferences']>;
+
+const KEY = ['preferences'];
+export const PLAIN: Preferences = { shortcuts: {}, grid_mm: 1, turn_deg: 15, sink_mm: 0.4, snapping: true };
+
+export function usePreferences(): Preferences {
+  const found = useQuery({
+    queryKey: KEY,
+    queryFn: () => answered<Preferences>(api.GET('/api/preferences')),
+    staleTime: Number.POSITIVE_INFINITY,
+    retry: 20,
+    retryDelay: 1000,
+  });
+  return found.data ?? PLAIN;
+}
+
+export function useKeepPreferences() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (preferences: Preferences) =>
+      answered<Preferences>(api.PUT('/api/preferences', { body: preferences })),
+    onSuccess: (kept) => client.setQueryData(KEY, kept),
+  });
+}

@@ -1,0 +1,86 @@
+/** Every command of Make: its name, what it is called, and the key chord it has unless the maker changes it. */
+
+type Command = { label: string; group: string; chord: string; finer?: boolean };
+
+/** finer: with Shift held the step is ten times smaller. */
+export const COMMANDS = {
+  undo: { label: 'Undo', group: 'Work', chord: 'Ctrl+Z' },
+  redo: { label: 'Redo', group: 'Work', chord: 'Ctrl+Y' },
+  copy: { label: 'Copy', group: 'Work', chord: 'Ctrl+C' },
+  cut: { label: 'Cut to the clipboard', group: 'Work', chord: 'Ctrl+X' },
+  paste: { label: 'Paste', group: 'Work', chord: 'Ctrl+V' },
+  duplicate: { label: 'Duplicate in place', group: 'Work', chord: 'Ctrl+D' },
+  'duplicate-again': { label: 'Duplicate again, by the same step', group: 'Work', chord: 'Ctrl+Shift+D' },
+  remove: { label: 'Remove', group: 'Work', chord: 'Delete' },
+  find: { label: 'Find a command or primitive', group: 'Work', chord: '/' },
+  preferences: { label: 'Preferences', group: 'Work', chord: 'Ctrl+,' },
+  'pick-all': { label: 'Pick all', group: 'Pick', chord: 'Ctrl+A' },
+  'let-go': { label: 'Let go, step out', group: 'Pick', chord: 'Esc' },
+  'pick-box': { label: 'Pick by a box', group: 'Pick', chord: 'B' },
+  'pick-lasso': { label: 'Pick by a lasso', group: 'Pick', chord: 'L' },
+  enter: { label: 'Go into the group', group: 'Pick', chord: 'Enter' },
+  'nudge-right': { label: 'Move right', group: 'Place', chord: 'Right', finer: true },
+  'nudge-left': { label: 'Move left', group: 'Place', chord: 'Left', finer: true },
+  'nudge-away': { label: 'Move away', group: 'Place', chord: 'Up', finer: true },
+  'nudge-near': { label: 'Move near', group: 'Place', chord: 'Down', finer: true },
+  raise: { label: 'Raise', group: 'Place', chord: 'Page Up', finer: true },
+  lower: { label: 'Lower', group: 'Place', chord: 'Page Down', finer: true },
+  'turn-left': { label: 'Turn about z, to the left', group: 'Place', chord: '[', finer: false },
+  'turn-right': { label: 'Turn about z, to the right', group: 'Place', chord: ']', finer: false },
+  seat: { label: 'Seat on a face', group: 'Place', chord: 'E' },
+  'line-up': { label: 'Line up', group: 'Place', chord: 'U' },
+  sink: { label: 'Sink into the last one picked', group: 'Place', chord: 'N' },
+  'set-down': { label: 'Set down', group: 'Place', chord: 'D' },
+  centre: { label: 'Centre on the wheel', group: 'Place', chord: 'C' },
+  'mirror-x': { label: 'Mirror in place, left to right', group: 'Place', chord: 'Alt+X' },
+  'mirror-y': { label: 'Mirror in place, front to back', group: 'Place', chord: 'Alt+Y' },
+  'mirror-z': { label: 'Mirror in place, upside down', group: 'Place', chord: 'Alt+Z' },
+  'work-on-face': { label: 'Work on a face', group: 'Place', chord: 'W' },
+  'work-on-wheel': { label: 'Back to the wheel', group: 'Place', chord: 'Shift+W' },
+  snapping: { label: 'Catch the grid and other parts', group: 'Place', chord: 'G' },
+  group: { label: 'Group', group: 'Join', chord: 'Ctrl+G' },
+  ungroup: { label: 'Ungroup', group: 'Join', chord: 'Ctrl+Shift+G' },
+  union: { label: 'Union', group: 'Join', chord: 'Alt+U' },
+  difference: { label: 'Difference', group: 'Join', chord: 'Alt+D' },
+  intersection: { label: 'Intersection', group: 'Join', chord: 'Alt+I' },
+  swap: { label: 'Swap body and tool', group: 'Join', chord: 'Alt+S' },
+  'copies-row': { label: 'Copies: row', group: 'Copies', chord: '' },
+  'copies-ring': { label: 'Copies: ring', group: 'Copies', chord: '' },
+  'copies-twin': { label: 'Copies: twin', group: 'Copies', chord: '' },
+  'copies-grid': { label: 'Copies: grid', group: 'Copies', chord: '' },
+  'copies-path': { label: 'Copies: along a path', group: 'Copies', chord: '' },
+  'break-copies': { label: 'Break copies apart', group: 'Copies', chord: '' },
+  lock: { label: 'Lock or unlock', group: 'Show', chord: 'Ctrl+L' },
+  hide: { label: 'Hide or show', group: 'Show', chord: 'H' },
+  solo: { label: 'Solo: only what is picked', group: 'Show', chord: 'O' },
+  reference: { label: 'Reference only, or part of the piece again', group: 'Show', chord: 'R' },
+  cutters: { label: 'Show or hide cutters', group: 'Show', chord: 'K' },
+  'look-result': { label: 'Look at the result', group: 'Show', chord: '1' },
+  'look-parts': { label: 'Look at the parts', group: 'Show', chord: '2' },
+  'look-xray': { label: 'Look through (X-ray)', group: 'Show', chord: '3' },
+  'frame-all': { label: 'Frame all', group: 'Show', chord: 'Home' },
+  'frame-chosen': { label: 'Frame what is picked', group: 'Show', chord: 'Shift+Home' },
+  projection: { label: 'Perspective or parallel', group: 'Show', chord: 'Shift+P' },
+} satisfies Record<string, Command>;
+
+export type CommandName = keyof typeof COMMANDS;
+export const COMMAND_NAMES = Object.keys(COMMANDS) as CommandName[];
+
+/** The chord of every command: the maker's own, else its first. */
+export function chords(own: Record<string, string>): Map<CommandName, string> {
+  return new Map(COMMAND_NAMES.map((name) => [name, own[name] ?? COMMANDS[name].chord]));
+}
+
+/** The command of a pressed chord, and whether its finer step is meant. */
+export function commandAt(
+  chord: string,
+  all: Map<CommandName, string>,
+): { name: CommandName; fine: boolean } | null {
+  for (const [name, own] of all) if (own === chord) return { name, fine: false };
+  const plain = chord.replace('Shift+', '');
+  if (plain === chord) return null;
+  for (const [name, own] of all) {
+    if (own === plain && (COMMANDS[name] as Command).finer) return { name, fine: true };
+  }
+  return null;
+}

@@ -1,0 +1,19 @@
+/** Keys that are held while the pointer drags: they change what the drag does. */
+
+const down = new Set<string>();
+const key = (e: KeyboardEvent) => e.key.toLowerCase();
+
+window.addEventListener('keydown', (e) => down.add(key(e)));
+window.addEventListener('keyup', (e) => down.delete(key(e)));
+window.addEventListener('blur', () => down.clear());
+
+export const HELD = {
+  /** A free hand: no steps, nothing catches. */
+  free: () => down.has('f'),
+  /** Stretch from the middle, both sides at once. */
+  middle: () => down.has('m'),
+  /** Stretch in proportion. */
+  proportion: () => down.has('p'),
+  /** Steps ten times smaller; fifteen times for turns. */
+  fine: () => down.has('shift'),
+};

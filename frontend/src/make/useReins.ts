@@ -1,0 +1,41 @@
+/** Dragging in Make: the part follows the hand, the joined skin follows as drafts, letting go makes the edit. */
+import { useMemo } from 'react';
+import { useDrafts } from '../api/drafts';
+import { usePreferences } from '../api/preferences';
+import { useEditor } from '../controls/editor';
+import type { Open } from '../controls/PieceFrame';
+import type { Reins } from '../viewport/Hand';
+import { loadMesh } from '../viewport/meshes';
+import type { ViewHandle } from '../viewport/View';
+
+export function useReins(open: Open | null, view: ViewHandle): Reins | null {
+  const drafts = useDrafts(open?.id);
+  const preferences = usePreferences();
+  return useMemo(() => {
+    const scene = open?.state.scene;
+    if (!open || !scene || !drafts) return null;
+    const drop = () => {
+      useEditor.getState().setDrag(null);
+      drafts.end();
+    };
+    return {
+      scene,
+      known: open.known,
+      view,
+      preferences,
+      show: (drag) => {
+        useEditor.getState().setDrag(drag);
+        if (drag.edit) drafts.ask(drag.edit, open.state.revision);
+      },
+      letGo: async () => {
+        const { drag } = useEditor.getState();
+        if (!drag?.edit) return drop();
+        const answer = await open.work.edit(drag.edit);
+        // What was dragged stays where the hand left it until the exact skin is there too.
+        if (answer?.scene) await loadMesh(answer.scene.result.key).catch(() => undefined);
+        if (useEditor.getState().drag === drag) drop();
+      },
+      cancel: drop,
+    };
+  }, [open, drafts, preferences, view]);
+}

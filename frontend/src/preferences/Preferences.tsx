@@ -1,0 +1,83 @@
+/** Preferences: steps and catching, and the shortcuts of every command; kept on the server. */
+import { useNavigate } from 'react-router';
+import { PLAIN, useKeepPreferences, usePreferences, type Preferences as Values } from '../api/preferences';
+import { NumberField } from '../controls/NumberField';
+import { Shortcuts } from './Shortcuts';
+
+export function Preferences() {
+  const values = usePreferences();
+  const keep = useKeepPreferences();
+  const navigate = useNavigate();
+  const set = (changes: Partial<Values>) => keep.mutate({ ...values, ...changes });
+  return (
+    <div className="app">
+      <header className="top">
+        <div className="brand">
+          <img src="/seal.svg" alt="" />
+          <span className="name">Preferences</span>
+        </div>
+        <span />
+        <div className="top-right">
+          <button type="button" className="plain go" onClick={() => navigate(-1)}>
+            Back
+          </button>
+        </div>
+      </header>
+      {keep.error ? (
+        <div className="notice bad" role="alert">
+          <span>{keep.error.message}</span>
+          <button type="button" className="plain small" onClick={() => keep.reset()}>
+            All right
+          </button>
+        </div>
+      ) : (
+        <span />
+      )}
+      <main className="preferences">
+        <section aria-label="Steps">
+          <h2>Steps</h2>
+          <div className="fields">
+            <NumberField
+              label="Grid and nudge, mm"
+              value={values.grid_mm}
+              least={0.01}
+              most={100}
+              onApply={(grid_mm) => set({ grid_mm })}
+            />
+            <NumberField
+              label="Turn, degrees"
+              unit="°"
+              value={values.turn_deg}
+              least={0.1}
+              most={180}
+              onApply={(turn_deg) => set({ turn_deg })}
+            />
+            <NumberField
+              label="Sink and seat, mm"
+              value={values.sink_mm}
+              least={0.01}
+              most={100}
+              onApply={(sink_mm) => set({ sink_mm })}
+            />
+          </div>
+          <label className="mt-3 d-block">
+            <input
+              type="checkbox"
+              checked={values.snapping}
+              onChange={(e) => set({ snapping: e.currentTarget.checked })}
+            />{' '}
+            what is dragged is caught by the grid and by other parts (hold F for a free hand)
+          </label>
+          <button
+            type="button"
+            className="plain small mt-3"
+            onClick={() => set({ ...PLAIN, shortcuts: values.shortcuts })}
+          >
+            Steps as they were at first
+          </button>
+        </section>
+        <Shortcuts own={values.shortcuts} onChange={(shortcuts) => set({ shortcuts })} />
+      </main>
+    </div>
+  );
+}
