@@ -20,6 +20,39 @@ from tools.cluster import Cluster
 from tools.frontend import ensure_built
 from tools.machine import ROOT, ended_well
 
+CORAL, BONE, DRUM = "#c9683f", "#e9dfc9", "#8f9a5b"
+OCTOPUS: list[dict[str, Any]] = [
+    {
+        "id": "head",
+        "name": "Head",
+        "primitive": {"kind": "egg", "width": 34, "height": 40, "bias": -0.2},
+        "place": {"position": [0, 0, 28]},
+        "colour": CORAL,
+    },
+    {
+        "id": "limb",
+        "name": "Limb",
+        "primitive": {"kind": "capsule", "radius": 4, "length": 38},
+        "place": {"position": [20, 0, 7], "rotation": [0, 72, 0]},
+        "copies": {"kind": "ring", "count": 8, "axis": "z", "angle": 45},
+        "colour": CORAL,
+    },
+    {
+        "id": "eye",
+        "name": "Eye",
+        "primitive": {"kind": "sphere", "radius": 5},
+        "place": {"position": [7, -14, 34]},
+        "copies": {"kind": "twin", "axis": "x"},
+        "colour": BONE,
+    },
+    {
+        "id": "drum",
+        "name": "Drum",
+        "primitive": {"kind": "cylinder", "radius": 11, "height": 14},
+        "place": {"position": [14, -50, 7]},
+        "colour": DRUM,
+    },
+]
 FOLDER = ROOT / "docs" / "screenshots"
 
 
@@ -34,7 +67,7 @@ def main() -> int:
             prepare(client)
             browser = open_browser()
             try:
-                for name, show in (("pieces", show_pieces), ("make", show_make), ("mend", show_mend)):
+                for name, show in VIEWS.items():
                     show(browser, server.url)
                     browser.save_screenshot(str(FOLDER / f"{name}.png"))
             finally:
@@ -56,6 +89,8 @@ def prepare(client: httpx.Client) -> None:
     post(client, alone, kind="add_parts", parts=[claw])
     low = alone["scene"]["soundness"]["bounds"][0][2]
     post(client, alone, kind="move", ids=["big-claw"], by=[-43, 27, -low])
+    octopus = client.post("/api/pieces", json={"name": "Drumming octopus, blocked out"}).json()
+    post(client, octopus, kind="add_parts", parts=OCTOPUS)
 
 
 def post(client: httpx.Client, state: dict[str, Any], **edit: Any) -> None:
@@ -88,6 +123,54 @@ def show_mend(browser: webdriver.Chrome, url: str) -> None:
     click(browser, "//nav//a[.='Mend']")
     click(browser, "//button[contains(@class,'finding')]")
     time.sleep(2)
+
+
+def show_grips(browser: webdriver.Chrome, url: str) -> None:
+    browser.get(url)
+    click(browser, "//a[.='Claw study']")
+    click(browser, line("Big claw"))
+    wait(lambda: browser.find_elements(By.CSS_SELECTOR, ".grip.move"))
+    time.sleep(1.5)
+
+
+def show_copies(browser: webdriver.Chrome, url: str) -> None:
+    browser.get(url)
+    click(browser, "//a[.='Drumming octopus, blocked out']")
+    click(browser, line("Limb"))
+    wait(lambda: browser.find_elements(By.CSS_SELECTOR, ".grip.copy"))
+    time.sleep(1.5)
+
+
+def show_line_up(browser: webdriver.Chrome, url: str) -> None:
+    browser.get(url)
+    click(browser, "//a[.='Drumming octopus, blocked out']")
+    click(browser, line("Drum"))
+    chain = ActionChains(browser).key_down(Keys.CONTROL)
+    chain.click(browser.find_element(By.XPATH, line("Head"))).key_up(Keys.CONTROL).perform()
+    click(browser, "//button[.='Line up …']")
+    middles = browser.find_element(
+        By.XPATH, "//section[@aria-label='Line up']//div[span='Across']//button[.='middles']"
+    )
+    ActionChains(browser).move_to_element(middles).perform()
+    wait(lambda: browser.find_elements(By.XPATH, "//*[@data-testid='drag-note']"))
+    time.sleep(1)
+
+
+def show_preferences(browser: webdriver.Chrome, url: str) -> None:
+    browser.get(f"{url}/preferences")
+    wait(lambda: browser.find_elements(By.CSS_SELECTOR, ".shortcut"))
+    time.sleep(0.5)
+
+
+VIEWS = {
+    "pieces": show_pieces,
+    "make": show_make,
+    "make-grips": show_grips,
+    "make-copies": show_copies,
+    "make-line-up": show_line_up,
+    "mend": show_mend,
+    "preferences": show_preferences,
+}
 
 
 def line(name: str) -> str:

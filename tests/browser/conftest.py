@@ -136,16 +136,31 @@ class Hands:
         self.settle()
 
     def grip(self, label):
-        return self.find(f"//button[contains(@class,'grip') and @aria-label='{label}']")
+        """A grip, once it stands still."""
+        found = self.find(f"//button[contains(@class,'grip') and @aria-label='{label}']")
+        rects = []
+        while len(rects) < 4 or any(r != rects[-1] for r in rects[-4:]):
+            rects.append(found.rect)
+            time.sleep(0.12)
+        return found
+
+    def point_at(self, x, y):
+        """Come to a point of the page as a hand does, in more than one movement."""
+        for dx in (-3, 0):
+            chain = ActionChains(self.browser, duration=20)
+            chain.w3c_actions.pointer_action.move_to_location(int(x) + dx, int(y))
+            chain.perform()
+            time.sleep(0.3)
 
     def pull(self, label, way, held=()):
         """Drag a grip by so many px, keys held down meanwhile."""
-        chain = ActionChains(self.browser)
+        chain = ActionChains(self.browser, duration=20)
         for key in held:
             chain.key_down(key)
         chain.move_to_element(self.grip(label)).click_and_hold()
-        for _ in range(5):
-            chain.move_by_offset(way[0] / 5, way[1] / 5).pause(0.03)
+        steps = max(5, int(max(abs(w) for w in way) / 4))
+        for _ in range(steps):
+            chain.move_by_offset(way[0] / steps, way[1] / steps).pause(0.03)
         chain.release()
         for key in held:
             chain.key_up(key)
@@ -154,6 +169,18 @@ class Hands:
 
     def place(self):
         return [self.read(name) for name in ("Across", "Away", "Base at")]
+
+    def notes_while(self, act):
+        """What the note of a drag said while `act` went on."""
+        watch = """
+          window.notes = new Set();
+          window.watch = setInterval(() => {
+            const note = document.querySelector('[data-testid="drag-note"]');
+            if (note) window.notes.add(note.textContent);
+          }, 10)"""
+        self.browser.execute_script(watch)
+        act()
+        return self.browser.execute_script("clearInterval(window.watch); return [...window.notes]")
 
     def told(self):
         return self.find("//div[contains(@class,'notice')]").text

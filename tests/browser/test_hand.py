@@ -83,23 +83,15 @@ def test_a_dragged_part_is_caught_by_another_and_the_note_says_by_what(ball):
     ball.type("High", "33.3")
     ball.pick("Sphere")
     before = ball.place()
-    grip = ball.grip("Move up")
-    chain = ActionChains(ball.browser).move_to_element(grip).click_and_hold()
-    for _ in range(12):
-        chain.move_by_offset(0, -4)
-    chain.perform()
-    said = set()
-    for _ in range(40):
-        ActionChains(ball.browser).move_by_offset(0, -1).perform()
-        note = ball.find("//*[@data-testid='drag-note']").text
-        said.add(note)
-        if "top of Box" in note:
-            break
-    assert any("top of Box" in s for s in said), said
-    ActionChains(ball.browser).release().perform()
-    ball.settle()
-    assert ball.read("Base at") in (pytest.approx(33.3 - 24, abs=1e-9), pytest.approx(33.3, abs=1e-9))
+    said = ball.notes_while(lambda: ball.pull("Move up", (0, -56)))
+    assert any("caught by" in s and "of Box" in s for s in said), said
+    ball.type("Base at", "31")
+    said = ball.notes_while(lambda: ball.pull("Move up", (0, -18)))
+    assert any("foot" not in s and "top of Box" in s for s in said), said
+    assert ball.read("Base at") == pytest.approx(33.3, abs=1e-9)
     assert ball.place()[:2] == before[:2]
+    ball.type("Base at", "31")
+    assert not any("caught" in s for s in ball.notes_while(lambda: ball.pull("Move up", (0, -18), held=("f",))))
 
 
 def test_the_joined_skin_follows_while_dragging_and_a_lost_socket_harms_nothing(ball):
@@ -118,14 +110,13 @@ def test_the_joined_skin_follows_while_dragging_and_a_lost_socket_harms_nothing(
         window.socket = this; return plain.call(this, d) }
     """
     ball.browser.execute_script(asked)
-    grip = ball.grip("Move across")
-    chain = ActionChains(ball.browser).move_to_element(grip).click_and_hold()
+    chain = ActionChains(ball.browser, duration=20).move_to_element(ball.grip("Move across")).click_and_hold()
     for _ in range(8):
-        chain.move_by_offset(5, 1).pause(0.08)
+        chain.move_by_offset(11, 2).pause(0.1)
     chain.perform()
     ball.until(lambda: ball.browser.execute_script("return window.answers") >= 2, "no drafts come")
     ball.browser.execute_script("window.socket.close()")
-    ActionChains(ball.browser).move_by_offset(5, 1).pause(0.2).move_by_offset(5, 1).release().perform()
+    ActionChains(ball.browser).release().perform()
     ball.settle()
     assert ball.read("Across") > 0
     assert ball.soundness() == "Sound"
@@ -143,10 +134,7 @@ def test_seat_puts_the_base_on_the_face_that_is_clicked(ball):
     spot = ball.grip("Move in the plane of the view").rect
     ball.pick("Cone")
     ball.button("Seat …")
-    at = (int(spot["x"]) + 14, int(spot["y"]) + 4)
-    move = ActionChains(ball.browser)
-    move.w3c_actions.pointer_action.move_to_location(*at)
-    move.perform()
+    ball.point_at(spot["x"] + 14, spot["y"] + 4)
     ball.until(lambda: "click to seat it here" in ball.find("//*[@data-testid='drag-note']").text, "no preview")
     assert ball.read("Base at") == 0, "a preview changes nothing"
     ActionChains(ball.browser).click().perform()
@@ -180,11 +168,11 @@ def test_groups_are_entered_by_double_click_and_left_with_escape(ball):
     ball.keys(Keys.ESCAPE)
     ball.keys(Keys.HOME)
     time.sleep(0.6)
-    ActionChains(ball.browser).move_to_element_with_offset(middle, -60, 40).click().perform()
+    ActionChains(ball.browser).move_to_element_with_offset(middle, -150, 30).click().perform()
     ball.until(lambda: ball.there("//aside//h2//button[.='Group']"), "a click does not pick the group")
-    ActionChains(ball.browser).move_to_element_with_offset(middle, -60, 40).double_click().perform()
+    ActionChains(ball.browser).move_to_element_with_offset(middle, -150, 30).double_click().perform()
     ball.until(lambda: ball.there("//aside//h2//button[.='Sphere']"), "a double click does not go in")
-    assert ball.there("//button[contains(., 'Inside a group')]")
+    assert ball.there("//button[contains(., 'Inside Group')]")
     ball.keys(Keys.ESCAPE)
     ball.until(lambda: ball.there("//aside//h2//button[.='Group']"), "Escape does not step out")
     ball.chord("g", Keys.CONTROL, Keys.SHIFT)

@@ -127,3 +127,50 @@ def test_files_outside_the_page_are_not_served(api, path):
 
 def test_an_unknown_route_of_the_api_is_404(api):
     assert api.get("/api/nothing").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("edit", "words"),
+    [
+        ({"kind": "resize", "id": "cube", "size": [0, 1, 1], "was": [20, 20, 20]}, "size"),
+        ({"kind": "resize", "id": "cube", "size": [1e6, 1, 1], "was": [20, 20, 20]}, "size"),
+        ({"kind": "resize", "id": "join", "size": [9, 9, 9], "was": [9, 9, 9], "hold": [0, 0, 0]}, "where its box is"),
+        ({"kind": "move", "ids": ["cube"], "by": [1e6, 0, 0]}, "by"),
+        ({"kind": "carry", "moves": [{"id": "cube", "turn": {"axis": [0, 0, 0], "angle": 5}}]}, "direction"),
+        ({"kind": "carry", "moves": [{"id": "cube", "turn": {"axis": [0, 0, 1], "angle": 1e12}}]}, "angle"),
+        ({"kind": "carry", "moves": []}, "moves"),
+        ({"kind": "arrange", "ids": ["join"], "parent": "join", "index": 0}, "cannot go into itself"),
+        ({"kind": "again", "ids": ["cube", "rod"], "before": ["cube"]}, "each duplicate"),
+        ({"kind": "break_copies", "ids": ["cube"]}, "no copies"),
+        ({"kind": "add_parts", "parts": [{"rubbish": 1}]}, "rubbish"),
+        ({"kind": "set_part", "ids": ["cube"], "fields": {"copies": {"kind": "ring", "count": 1}}}, "copies"),
+    ],
+)
+def test_a_wrong_gesture_is_refused_in_words_and_changes_nothing(maker, edit, words):
+    maker.drilled()
+    answer = maker.post(edit)
+    assert answer.status_code == 422
+    assert words in answer.json()["message"]
+    now = maker.client.get(maker.url).json()
+    assert (now["revision"], now["piece"]) == (maker.state["revision"], maker.state["piece"])
+
+
+def test_an_angle_of_a_billion_degrees_is_an_angle_like_any_other(maker):
+    maker.drilled()
+    edit = {"kind": "carry", "moves": [{"id": "rod", "turn": {"axis": [0, 1, 0], "angle": 1e9, "centre": [0, 0, 10]}}]}
+    state = maker.edit(**edit)
+    assert state["scene"]["soundness"]["sound"]
+    turned = next(p for p in state["piece"]["parts"][0]["join"]["parts"] if p["id"] == "rod")["place"]["rotation"]
+    assert all(-180 <= angle <= 180 for angle in turned)
+    assert maker.step("undo")["piece"]["parts"][0]["join"]["parts"][1]["place"].get("rotation", [0, 0, 0]) == [0, 0, 0]
+
+
+def test_the_body_of_a_difference_can_be_deleted_and_comes_back(maker):
+    before = maker.drilled()["piece"]
+    join = before["parts"][0]["id"]
+    after = maker.edit(kind="remove_parts", ids=["cube"])
+    (left,) = after["piece"]["parts"][0]["join"]["parts"]
+    assert (left["id"], left["op"]) == ("rod", "union")
+    assert after["scene"]["soundness"]["bodies"] == 1
+    assert maker.step("undo")["piece"] == before
+    assert before["parts"][0]["id"] == join

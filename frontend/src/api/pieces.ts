@@ -1,5 +1,7 @@
 /** Server data of pieces, by TanStack Query. */
+
 import { type QueryClient, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect, useState } from 'react';
 import {
   answered,
   api,
@@ -52,8 +54,15 @@ export function useNeeds(id: string, revision: number | undefined) {
   });
 }
 
-/** How parts meet, asked for again until all is compared. */
-export function useMarks(id: string, revision: number) {
+const PAUSE_MS = 700;
+
+/** How parts meet: asked for when the hand rests, so that it is never in the way, and again until all is compared. */
+export function useMarks(id: string, newest: number) {
+  const [revision, setRevision] = useState(newest);
+  useEffect(() => {
+    const pause = setTimeout(() => setRevision(newest), PAUSE_MS);
+    return () => clearTimeout(pause);
+  }, [newest]);
   return useQuery({
     queryKey: ['marks', id, revision],
     queryFn: () =>

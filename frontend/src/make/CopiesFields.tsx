@@ -148,6 +148,22 @@ function PathFields({
   const before = points[points.length - 2] as [number, number, number];
   return (
     <>
+      {points.flatMap((point, n) =>
+        point.map((value, i) => (
+          <NumberField
+            // biome-ignore lint/suspicious/noArrayIndexKey: a point has no other name than its number
+            key={`${n}${i}`}
+            label={`Point ${n + 1} ${'xyz'[i]}`}
+            value={value}
+            disabled={locked}
+            onApply={(v) =>
+              set({
+                points: points.map((p, m) => (m === n ? p.map((w, k) => (k === i ? v : w)) : p)),
+              } as never)
+            }
+          />
+        )),
+      )}
       {bySpacing ? (
         <NumberField
           label="Spacing"

@@ -35,6 +35,7 @@ export function Make() {
   const view = useRef<ViewHandle>({ eye: null, camera: null, canvas: null }).current;
   const actions = useMemo(() => (open ? makeActions(open, preferences) : null), [open, preferences]);
   const reins = useReins(open, view);
+  const dragging = useEditor((s) => s.drag !== null);
   const scene = open?.state.scene ?? null;
   usePicture(open);
 
@@ -73,7 +74,7 @@ export function Make() {
         <main className="columns">
           <Recipe open={open} actions={actions} />
           <div className="middle">
-            <div className="stage" data-testid="view">
+            <div className={`stage ${dragging ? 'dragging' : ''}`} data-testid="view">
               <View scene={scene} handle={view} onReady={ready}>
                 {scene && <PieceView scene={scene} known={open.known} onLost={reload} />}
                 <FloorDisc />
@@ -106,7 +107,7 @@ export function Make() {
               )}
               <div className="floor-bar">
                 <DragNote />
-                <ToolNote />
+                <ToolNote open={open} />
                 <LineUp open={open} actions={actions} />
                 <JoinBar open={open} actions={actions} />
               </div>

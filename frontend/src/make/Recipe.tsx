@@ -47,7 +47,7 @@ export function Recipe({ open, actions }: { open: Open; actions: Actions }) {
     const at = shown.indexOf(row);
     const step = { ArrowDown: 1, ArrowUp: -1 }[e.key];
     const next = step ? shown[at + step] : undefined;
-    if (step && e.altKey) void shift(open, row, step);
+    if (e.altKey && /^Arrow/.test(e.key)) void carryLine(open, rows, row, e.key);
     else if (next) {
       document.getElementById(`line-${next.part.id}`)?.focus();
       if (e.shiftKey) pick(next.part.id, true);
@@ -112,10 +112,18 @@ export function Recipe({ open, actions }: { open: Open; actions: Actions }) {
   );
 }
 
-/** Up or down among its neighbours, by keyboard. */
-function shift(open: Open, { part, parent, index }: Row, step: number) {
-  const to = index + (step > 0 ? 2 : -1);
-  return to < 0 ? null : open.work.edit({ kind: 'arrange', ids: [part.id], parent, index: to });
+/** By keyboard: up or down among its neighbours, into the join above it, or out of its join. */
+function carryLine(open: Open, rows: Row[], { part, parent, index }: Row, key: string) {
+  const arrange = (to: { parent: string | null; index: number }) =>
+    open.work.edit({ kind: 'arrange', ids: [part.id], ...to });
+  if (key === 'ArrowDown') return arrange({ parent, index: index + 2 });
+  if (key === 'ArrowUp') return index > 0 ? arrange({ parent, index: index - 1 }) : null;
+  if (key === 'ArrowLeft') {
+    const join = rows.find((r) => r.part.id === parent);
+    return join ? arrange({ parent: join.parent, index: join.index + 1 }) : null;
+  }
+  const above = rows.find((r) => r.parent === parent && r.index === index - 1)?.part;
+  return above?.join ? arrange({ parent: above.id, index: childrenOf(above).length }) : null;
 }
 
 function marksByPart(marks: Mark[]): Map<string, Mark[]> {

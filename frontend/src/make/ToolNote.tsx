@@ -1,8 +1,9 @@
 /** What the tool in hand waits for, with its settings; and the face that is the floor for now. */
 import { useEditor } from '../controls/editor';
 import { NumberField } from '../controls/NumberField';
+import type { Open } from '../controls/PieceFrame';
 
-export function ToolNote() {
+export function ToolNote({ open }: { open: Open }) {
   const { tool, seat, enclosed, floor, inside, solo, set } = useEditor();
   const leave = (
     <button type="button" className="plain small" onClick={() => set({ tool: 'hand' })}>
@@ -24,7 +25,7 @@ export function ToolNote() {
                 aria-pressed={seat.where === where}
                 onClick={() => set({ seat: { ...seat, where } })}
               >
-                {where === 'middle' ? 'its middle' : 'where I point'}
+                {where === 'middle' ? 'its middle' : 'where pointed'}
               </button>
             ))}
           </fieldset>
@@ -37,7 +38,7 @@ export function ToolNote() {
             turn with it
           </label>
           <NumberField
-            label="Sunk by, mm"
+            label="sunk, mm"
             value={seat.depth}
             least={0}
             onApply={(depth) => set({ seat: { ...seat, depth } })}
@@ -86,7 +87,7 @@ export function ToolNote() {
               className="plain small"
               onClick={() => set({ chosen: [inside], inside: null })}
             >
-              Inside a group · step out (Esc)
+              Inside {open.known.get(inside)?.part.name ?? 'a group'} · step out (Esc)
             </button>
           )}
           {solo && (

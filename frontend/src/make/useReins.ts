@@ -4,8 +4,8 @@ import { useDrafts } from '../api/drafts';
 import { usePreferences } from '../api/preferences';
 import { useEditor } from '../controls/editor';
 import type { Open } from '../controls/PieceFrame';
-import type { Reins } from '../viewport/Hand';
 import { loadMesh } from '../viewport/meshes';
+import type { Reins } from '../viewport/reins';
 import type { ViewHandle } from '../viewport/View';
 
 export function useReins(open: Open | null, view: ViewHandle): Reins | null {

@@ -6,9 +6,8 @@ import { type Adjust, Refused } from '../api/client';
 import { useWork, type Work } from '../api/work';
 import { useEditor, type Vector } from '../controls/editor';
 import type { Known } from '../controls/tree';
-import { firstHit } from './Hand';
 import { matrixOf } from './meshes';
-import { pointerRay, rayNumbers } from './pointer';
+import { firstHit, pointerRay, rayNumbers } from './pointer';
 
 const SLACK_PX = 4;
 

@@ -2,31 +2,14 @@
 import { useThree } from '@react-three/fiber';
 import { useEffect, useRef } from 'react';
 import * as THREE from 'three';
-import type { Scene } from '../api/client';
-import type { Preferences } from '../api/preferences';
-import { type Drag, useEditor, type Vector } from '../controls/editor';
-import { short } from '../controls/format';
-import { HELD } from '../controls/held';
+import { type Floor, useEditor } from '../controls/editor';
 import { idsHeld, type Known, parentsOf } from '../controls/tree';
-import { moved, outermost, toStep } from './carry';
+import { outermost } from './carry';
 import { Catcher } from './catches';
-import { mmPerPixel, pointerRay } from './pointer';
-import type { Pickable } from './ResultMesh';
-import type { ViewHandle } from './View';
+import { firstHit, pointerRay } from './pointer';
+import { catchReach, moveDrag, type Reins } from './reins';
 
 const SLACK_PX = 4;
-const REACH_PX = 8;
-
-/** What a drag needs to know, and whom it tells. */
-export type Reins = {
-  scene: Scene;
-  known: Map<string, Known>;
-  view: ViewHandle;
-  preferences: Preferences;
-  show: (drag: Drag) => void;
-  letGo: () => void;
-  cancel: () => void;
-};
 
 /** Where the pointer went down: on which part, and, where that may be dragged, from which point over which plane. */
 type Press = {
@@ -57,7 +40,7 @@ export function Hand({ reins }: { reins: Reins }) {
     const down = (e: PointerEvent) => {
       if (e.button !== 0 || e.target !== canvas) return;
       const { known, view } = latest.current;
-      const { chosen } = useEditor.getState();
+      const { chosen, floor } = useEditor.getState();
       const hit = firstHit(rayAt(e), get().scene);
       const locked = chosen.some((id) => known.get(id)?.part.locked);
       const mine = hit !== null && !locked && idsHeld(known, chosen).has(hit.id);
@@ -66,7 +49,7 @@ export function Hand({ reins }: { reins: Reins }) {
         y: e.clientY,
         id: hit?.id ?? null,
         from: mine ? hit.point : null,
-        plane: mine ? dragPlane(get().camera, hit.point) : new THREE.Plane(),
+        plane: mine ? dragPlane(get().camera, hit.point, floor) : new THREE.Plane(),
         ids: mine ? outermost(known, chosen) : [],
         catcher: null,
         moving: false,
@@ -82,18 +65,9 @@ export function Hand({ reins }: { reins: Reins }) {
       const now = rayAt(e).ray.intersectPlane(press.plane, new THREE.Vector3());
       if (!now) return;
       press.catcher ??= new Catcher(scene, known, idsHeld(known, press.ids), press.ids);
-      const flat = press.plane.normal.z > 0.5;
-      const free: [boolean, boolean, boolean] = flat ? [true, true, false] : [true, true, true];
-      show(
-        moveDrag(
-          press.ids,
-          now.sub(press.from).toArray(),
-          free,
-          press.catcher,
-          reach(get().camera, canvas, press.from),
-          latest.current,
-        ),
-      );
+      const raw = now.sub(press.from).toArray();
+      const room = catchReach(get().camera, canvas, press.from);
+      show(moveDrag(press.ids, raw, freeAxes(press.plane.normal), press.catcher, room, latest.current));
       invalidate();
     };
 
@@ -159,55 +133,15 @@ function goInto(known: Map<string, Known>, id: string) {
   if (next) set({ inside: line[at] as string, chosen: [next] });
 }
 
-const reach = (camera: THREE.Camera, canvas: HTMLCanvasElement, at: THREE.Vector3) =>
-  REACH_PX * mmPerPixel(camera, canvas, at);
-
-/** A movement by a hand: in steps of the grid, or caught by other parts. */
-export function moveDrag(
-  ids: string[],
-  raw: Vector,
-  free: [boolean, boolean, boolean],
-  catcher: Catcher,
-  reach: number,
-  { preferences }: Reins,
-): Drag {
-  const step = preferences.grid_mm / (HELD.fine() ? 10 : 1);
-  const loose = HELD.free() || !preferences.snapping;
-  const stepped = raw.map((v, i) =>
-    free[i] ? (HELD.free() ? Number(v.toFixed(3)) + 0 : toStep(v, step)) : 0,
-  ) as Vector;
-  const plain = raw.map((v, i) => (free[i] ? v : 0)) as Vector;
-  const { by, catches } = loose
-    ? { by: stepped, catches: [] }
-    : catcher.caught(plain, free, Math.min(reach, step * 4));
-  const final = by.map((v, i) => (v === plain[i] ? stepped[i] : v)) as Vector;
-  const now = catcher.box.isEmpty()
-    ? null
-    : catcher.box.getCenter(new THREE.Vector3()).add(new THREE.Vector3(...final));
-  const said = [
-    `moved ${final.map((v) => short(v, 2)).join(', ')} mm`,
-    now &&
-      `middle at ${short(now.x, 2)}, ${short(now.y, 2)}, base at ${short(catcher.box.min.z + final[2], 2)}`,
-  ];
-  return { ...moved(ids, final), said: said.filter(Boolean).join(' · '), catches };
-}
-
-/** The nearest part under the pointer. */
-export function firstHit(
-  ray: THREE.Raycaster,
-  scene: THREE.Scene,
-): { id: string; point: THREE.Vector3 } | null {
-  for (const hit of ray.intersectObjects(scene.children, true)) {
-    const tag = hit.object.userData as Partial<Pickable>;
-    const id = hit.faceIndex != null ? tag.partAt?.(hit.faceIndex) : undefined;
-    if (id) return { id, point: hit.point.clone() };
-  }
-  return null;
-}
-
 /** The floor through the point; looked at along the floor, the upright plane that faces the eye. */
-function dragPlane(camera: THREE.Camera, point: THREE.Vector3): THREE.Plane {
+function dragPlane(camera: THREE.Camera, point: THREE.Vector3, floor: Floor | null): THREE.Plane {
   const facing = camera.getWorldDirection(new THREE.Vector3());
-  const normal = Math.abs(facing.z) > 0.18 ? new THREE.Vector3(0, 0, 1) : facing.setZ(0).normalize();
+  const up = new THREE.Vector3(...(floor?.normal ?? [0, 0, 1]));
+  const along = Math.abs(facing.dot(up)) <= 0.18;
+  const normal = along ? facing.addScaledVector(up, -facing.dot(up)).normalize() : up;
   return new THREE.Plane().setFromNormalAndCoplanarPoint(normal, point);
 }
+
+/** The axes of the wheel along which a drag over a plane moves. */
+const freeAxes = (normal: THREE.Vector3): [boolean, boolean, boolean] =>
+  normal.toArray().map((n) => Math.abs(n) < 1 - 1e-6) as [boolean, boolean, boolean];

@@ -1,8 +1,9 @@
 /** What dragged parts are caught by: the grid, and the sides and middles of other parts. */
 import * as THREE from 'three';
-import type { Scene } from '../api/client';
+import type { PartView, Scene } from '../api/client';
 import type { Catch, Vector } from '../controls/editor';
 import type { Known } from '../controls/tree';
+import { matrixOf } from './meshes';
 
 const SIDES = [
   ['left side', 'middle', 'right side'],
@@ -10,7 +11,8 @@ const SIDES = [
   ['foot', 'middle', 'top'],
 ] as const;
 
-type Spot = { value: number; level: 0 | 1 | 2; name: string; box: THREE.Box3 };
+/** level: which of the dragged box's own sides it may catch: low or high ones, or its middle. */
+type Spot = { value: number; level: 0 | 1 | 2; words: string; box: THREE.Box3 };
 
 export class Catcher {
   private readonly spots: Spot[][];
@@ -19,20 +21,20 @@ export class Catcher {
   /** moving: the parts dragged and all in them. */
   constructor(scene: Scene, known: Map<string, Known>, moving: Set<string>, ids: string[]) {
     this.box = boxOf(scene, ids);
-    this.spots = [0, 1, 2].map((axis) => {
-      const wheel = { level: 1 as const, name: 'the wheel', box: new THREE.Box3() };
-      const found: Spot[] = [{ ...wheel, value: 0, level: axis === 2 ? 0 : 1 }];
-      for (const view of scene.parts) {
-        const part = known.get(view.id);
-        if (!view.box || !part || part.hidden || moving.has(view.id) || part.role !== 'union') continue;
-        const box = new THREE.Box3(new THREE.Vector3(...view.box[0]), new THREE.Vector3(...view.box[1]));
-        const [low, high] = [view.box[0][axis] as number, view.box[1][axis] as number];
-        [low, (low + high) / 2, high].forEach((value, level) => {
-          found.push({ value, level: level as 0 | 1 | 2, name: part.part.name, box });
-        });
-      }
-      return found;
+    const others = scene.parts.flatMap((view) => {
+      const part = known.get(view.id);
+      const stands = view.box && part && !part.hidden && !moving.has(view.id) && part.role === 'union';
+      return stands ? [{ view, part }] : [];
     });
+    this.spots = [0, 1, 2].map((axis) => [
+      {
+        value: 0,
+        level: axis === 2 ? (0 as const) : (1 as const),
+        words: axis === 2 ? 'the wheel' : 'the middle of the wheel',
+        box: new THREE.Box3(),
+      },
+      ...others.flatMap(({ view, part }) => spotsOf(view, part, axis)),
+    ]);
   }
 
   /** `by` with every free axis caught by what lies within `reach` mm, and what caught it. */
@@ -65,6 +67,39 @@ export class Catcher {
   }
 }
 
+/** Along one axis of the wheel: a part's sides and middle; the ends of its own axis, the corners of a box. */
+function spotsOf(view: PartView, known: Known, axis: number): Spot[] {
+  const { box, own, matrices } = view;
+  const { name, primitive } = known.part;
+  if (!box) return [];
+  const around = new THREE.Box3(new THREE.Vector3(...box[0]), new THREE.Vector3(...box[1]));
+  const [low, high] = [box[0][axis] as number, box[1][axis] as number];
+  const found: Spot[] = [low, (low + high) / 2, high].map((value, level) => ({
+    value,
+    level: level as 0 | 1 | 2,
+    words: `${(SIDES[axis] as readonly string[])[level]} of ${name}`,
+    box: around,
+  }));
+  const rows = matrices[0];
+  if (!own || !rows || known.part.place.rotation.every((r) => r % 90 === 0)) return found;
+  const matrix = matrixOf(rows);
+  const at = (share: number[]) =>
+    new THREE.Vector3(
+      ...(share.map((s, i) => (own[0][i] as number) * (1 - s) + (own[1][i] as number) * s) as Vector),
+    )
+      .applyMatrix4(matrix)
+      .getComponent(axis);
+  const ends = [0, 1].map((z) => ({ value: at([0.5, 0.5, z]), words: `end of ${name}` }));
+  const corners =
+    primitive?.kind === 'box'
+      ? [0, 1, 2, 3, 4, 5, 6, 7].map((n) => ({
+          value: at([n & 1, (n >> 1) & 1, n >> 2]),
+          words: `corner of ${name}`,
+        }))
+      : [];
+  return [...found, ...[...ends, ...corners].map((s) => ({ ...s, level: 1 as const, box: around }))];
+}
+
 /** A line in the plane that caught, from the other part's middle to the dragged one's. */
 function mark(now: THREE.Box3, axis: number, spot: Spot): Catch {
   const to = now.getCenter(new THREE.Vector3()).setComponent(axis, spot.value);
@@ -73,9 +108,7 @@ function mark(now: THREE.Box3, axis: number, spot: Spot): Catch {
     spot.value,
   );
   if (spot.box.isEmpty()) from.set(axis === 0 ? 0 : to.x, axis === 1 ? 0 : to.y, 0);
-  const side = (SIDES[axis] as readonly string[])[spot.level];
-  const words = spot.name === 'the wheel' && axis === 2 ? 'on the wheel' : `${side} of ${spot.name}`;
-  return { from: from.toArray(), to: to.toArray(), words };
+  return { from: from.toArray(), to: to.toArray(), words: spot.words };
 }
 
 export function boxOf(scene: Scene, ids: string[]): THREE.Box3 {

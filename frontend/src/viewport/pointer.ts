@@ -1,6 +1,7 @@
 /** From a point of the page into the view. */
 import * as THREE from 'three';
 import type { Floor, Vector } from '../controls/editor';
+import type { Pickable } from './ResultMesh';
 
 /** The ray from the eye through a point of the page. */
 export function pointerRay(
@@ -65,4 +66,17 @@ export function floorPoint(
   const at = pointerRay(camera, canvas, x, y).ray.intersectPlane(plane, new THREE.Vector3());
   if (!at || at.length() > 5000) return null;
   return floor ? at.toArray() : [Math.round(at.x), Math.round(at.y), 0];
+}
+
+/** The nearest part under the pointer. */
+export function firstHit(
+  ray: THREE.Raycaster,
+  scene: THREE.Scene,
+): { id: string; point: THREE.Vector3 } | null {
+  for (const hit of ray.intersectObjects(scene.children, true)) {
+    const tag = hit.object.userData as Partial<Pickable>;
+    const id = hit.faceIndex != null ? tag.partAt?.(hit.faceIndex) : undefined;
+    if (id) return { id, point: hit.point.clone() };
+  }
+  return null;
 }

@@ -51,6 +51,7 @@ class Solver:
         self.views = Views(self.evaluator, self._keep_mesh)
         self.neighbours = Neighbours(self.evaluator)
         self._held: tuple[str, Piece] | None = None
+        self._floats: tuple[str, list[dict[str, Any]]] | None = None
 
     def show(self, document: dict[str, Any]) -> dict[str, Any]:
         """What the view needs of a piece: mesh keys, placements, sizes and soundness."""
@@ -123,20 +124,29 @@ class Solver:
         """What is odd about how parts meet, as far as it is known within a moment; floating bodies too."""
         piece = piece_from_values(document)
         found, complete = self.neighbours.marks(piece, MARKING_SECONDS)
-        result = self.evaluator.evaluate(piece)
-        floating = loose_bodies(piece, result) if result.inspection.bodies > 1 else ()
         return {
             "complete": complete,
             "marks": [
                 *({"part": m.part, "state": m.state, "other": m.other, "by": _plain(m.by)} for m in found),
-                *(
-                    {"part": part, "state": "floats", "other": body.other, "by": _plain(body.sink), "gap": body.gap}
-                    for body in floating
-                    if body.gap >= CONTACT
-                    for part in ([body.part] if body.part else body.parts)
-                ),
+                *(self._floating(piece) if complete else ()),
             ],
         }
+
+    def _floating(self, piece: Piece) -> list[dict[str, Any]]:
+        """Marks of parts whose body touches nothing; looked for once a result."""
+        result = self.evaluator.evaluate(piece)
+        if self._floats is None or self._floats[0] != result.key:
+            loose = loose_bodies(piece, result) if result.inspection.bodies > 1 else ()
+            self._floats = (
+                result.key,
+                [
+                    {"part": part, "state": "floats", "other": body.other, "by": _plain(body.sink), "gap": body.gap}
+                    for body in loose
+                    if body.gap >= CONTACT
+                    for part in ([body.part] if body.part else body.parts)
+                ],
+            )
+        return self._floats[1]
 
     def draft(self, name: str, document: dict[str, Any] | None, edit: dict[str, Any]) -> bytes | None:
         """A piece as it would be after an edit, as `draft_bytes` writes it. `name` tells what document this is about;

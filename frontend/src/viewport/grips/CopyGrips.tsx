@@ -6,9 +6,9 @@ import { short } from '../../controls/format';
 import { HELD } from '../../controls/held';
 import { parentsOf } from '../../controls/tree';
 import { toStep } from '../carry';
-import type { Reins } from '../Hand';
 import { matrixOf } from '../meshes';
 import { alongAxis } from '../pointer';
+import type { Reins } from '../reins';
 import { Grip, type Pull } from './Grip';
 
 /** One thing to hold: where it is in the part's parent's frame, and the copies with it elsewhere. */

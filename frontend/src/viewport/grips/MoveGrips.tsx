@@ -7,12 +7,11 @@ import type { Vector } from '../../controls/editor';
 import { idsHeld } from '../../controls/tree';
 import { INK } from '../../theme/glazes';
 import { Catcher } from '../catches';
-import { moveDrag, type Reins } from '../Hand';
 import { alongAxis, mmPerPixel } from '../pointer';
+import { catchReach, moveDrag, type Reins } from '../reins';
 import { Grip, type Pull } from './Grip';
 
 const AWAY_PX = 46;
-const REACH_PX = 8;
 const AXES: { name: string; way: string; letter: string }[] = [
   { name: 'across', way: 'to the right', letter: 'x' },
   { name: 'away', way: 'away', letter: 'y' },
@@ -30,7 +29,7 @@ export function MoveGrips({ reins, ids, box }: Props) {
     begin: (ray) => {
       const catcher = new Catcher(reins.scene, reins.known, idsHeld(reins.known, ids), ids);
       const camera = get().camera;
-      const reach = REACH_PX * mmPerPixel(camera, gl.domElement, pivot);
+      const reach = catchReach(camera, gl.domElement, pivot);
       const facing = camera.getWorldDirection(new THREE.Vector3());
       const where = (r: THREE.Ray): THREE.Vector3 | null => {
         if (axis === null)

@@ -5,9 +5,9 @@ import { useEditor, type Vector } from '../../controls/editor';
 import { short } from '../../controls/format';
 import { HELD } from '../../controls/held';
 import { toStep } from '../carry';
-import type { Reins } from '../Hand';
 import { matrixOf } from '../meshes';
 import { alongAxis } from '../pointer';
+import type { Reins } from '../reins';
 import { Grip, type Pull } from './Grip';
 
 const SIDES = [

@@ -8,8 +8,8 @@ import { short } from '../../controls/format';
 import { HELD } from '../../controls/held';
 import { INK } from '../../theme/glazes';
 import { toStep, turned } from '../carry';
-import type { Reins } from '../Hand';
 import { mmPerPixel } from '../pointer';
+import type { Reins } from '../reins';
 import { Grip, type Pull } from './Grip';
 
 const BEYOND_PX = 16;
