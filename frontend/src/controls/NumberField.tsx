@@ -43,18 +43,25 @@ export function NumberField({
     setDraft(null);
     setWrong(null);
   };
-  const apply = async () => {
-    if (draft === null || draft === shown) return restore();
+  /** Whether what was typed could be taken. */
+  const apply = async (): Promise<boolean> => {
+    if (draft === null || draft === shown) {
+      restore();
+      return true;
+    }
     try {
       const read = await readSum(draft);
       const found = refusal(read, least, most, wholeNumber);
-      if (found) return setWrong(found);
+      setWrong(found);
+      if (found) return false;
       restore();
       if (read !== value) onApply(read);
+      return true;
     } catch (error) {
       setWrong(
         error instanceof Refused ? error.message : 'The server does not answer; try again in a moment.',
       );
+      return false;
     }
   };
   return (
@@ -77,7 +84,9 @@ export function NumberField({
         }}
         onBlur={() => wrong === null && void apply()}
         onKeyDown={(e) => {
-          if (e.key === 'Enter') void apply();
+          const box = e.currentTarget;
+          // Once it is taken, the keys are the view's again.
+          if (e.key === 'Enter') void apply().then((taken) => taken && box.blur());
           if (e.key === 'Escape') {
             restore();
             e.currentTarget.blur();

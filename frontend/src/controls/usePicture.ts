@@ -4,7 +4,7 @@ import { answered, api, rawBody } from '../api/client';
 import { takePicture } from '../viewport/picture';
 import type { Open } from './PieceFrame';
 
-const QUIET_MS = 1500;
+const QUIET_MS = 5000;
 
 export function usePicture(open: Open | null) {
   useEffect(() => {

@@ -8,6 +8,7 @@ import { copiesCarried } from './carry';
 import { type Drawable, matrixOf } from './meshes';
 import type { Pickable } from './ResultMesh';
 import { useMesh } from './useMesh';
+import { useShadows } from './useShadows';
 
 export type Manner = 'whole' | 'cut' | 'keep' | 'reference' | 'outline';
 
@@ -31,6 +32,7 @@ const MOST_OUTLINED = 40;
 
 export function PartMesh({ view, colour, manner, chosen, carried, dim = false, pickable = true }: Props) {
   const shown = useMesh(view.key);
+  useShadows();
   const matrices = useMemo(
     () => copiesCarried(view.matrices.map(matrixOf), carried),
     [view.matrices, carried],

@@ -8,6 +8,7 @@ import { CatchMarks } from './CatchMarks';
 import { carriedParts } from './carry';
 import { type Manner, PartMesh } from './PartMesh';
 import { ResultMesh, Skin } from './ResultMesh';
+import { useShadows } from './useShadows';
 
 type Props = { scene: Scene; known: Map<string, Known>; onLost: () => void; plain?: boolean };
 
@@ -17,6 +18,7 @@ const PLAIN = { ...BEGINNING, look: 'result' as const, cutters: false };
 /** plain: the joined skin only, whatever the editor has in hand. */
 export function PieceView({ scene, known, onLost, plain = false }: Props) {
   const editor = useEditor();
+  useShadows();
   const { chosen, look, drag, cutters, inside, solo } = plain ? PLAIN : editor;
   const draft = useDraft((s) => (plain || !drag?.edit ? null : s.draft));
   const held = useMemo(() => idsHeld(known, chosen), [known, chosen]);

@@ -5,6 +5,7 @@ import type { Known } from '../controls/tree';
 import { CLAY, INK } from '../theme/glazes';
 import type { Drawable } from './meshes';
 import { useMesh } from './useMesh';
+import { useShadows } from './useShadows';
 
 type Paint = {
   known: Map<string, Known>;
@@ -49,6 +50,7 @@ export function Skin({
     [drawable, parts, known, held, without, lit],
   );
   useEffect(() => () => geometry.dispose(), [geometry]);
+  useShadows();
   const userData: Pickable = { partAt: (face) => parts[shownPart(geometry, face)] };
   return (
     <mesh

@@ -5,6 +5,7 @@ import * as THREE from 'three';
 import type { Scene } from '../api/client';
 import { useEditor } from '../controls/editor';
 import { type Eye, Sight } from './Sight';
+import { useShadows } from './useShadows';
 import { Wheel, wheelRadius } from './Wheel';
 
 THREE.Object3D.DEFAULT_UP.set(0, 0, 1);
@@ -40,6 +41,10 @@ export function View({ scene, handle, onReady, children }: Props) {
       shadows={{ type: THREE.PCFShadowMap }}
       dpr={[1, 2]}
       gl={{ antialias: true, alpha: true, preserveDrawingBuffer: false }}
+      onCreated={({ gl }) => {
+        gl.shadowMap.autoUpdate = false;
+        gl.debug.checkShaderErrors = false;
+      }}
       tabIndex={-1}
       aria-label="View of the piece"
     >
@@ -68,6 +73,7 @@ function Reach({ handle }: { handle: ViewHandle }) {
 
 /** A window to the upper left, its light returned by the floor. */
 export function Light({ reach }: { reach: number }) {
+  useShadows();
   return (
     <>
       <hemisphereLight args={['#fffaf0', '#b59f7c', 1.75]} position={[0, 0, 1]} />

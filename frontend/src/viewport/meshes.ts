@@ -71,7 +71,7 @@ export function drawable(data: MeshData): Drawable {
   return { geometry, data };
 }
 
-/** Corners with smooth normals, except across edges sharper than the crease angle. */
+/** Corners with smooth normals, except across edges sharper than the crease angle. Plain loops: drafts wait for it. */
 export function creased({ vertices, triangles }: MeshData): {
   positions: Float32Array;
   normals: Float32Array;
@@ -80,51 +80,66 @@ export function creased({ vertices, triangles }: MeshData): {
   const positions = new Float32Array(corners * 3);
   for (let c = 0; c < corners; c++) {
     const v = (triangles[c] as number) * 3;
-    for (let k = 0; k < 3; k++) positions[c * 3 + k] = vertices[v + k] as number;
+    positions[c * 3] = vertices[v] as number;
+    positions[c * 3 + 1] = vertices[v + 1] as number;
+    positions[c * 3 + 2] = vertices[v + 2] as number;
   }
-  const faces = faceNormals(positions);
+  const { along, areas } = faceNormals(positions);
   const { starts, users } = cornersByVertex(triangles, vertices.length / 3);
   const normals = new Float32Array(corners * 3);
   for (let c = 0; c < corners; c++) {
-    const own = Math.floor(c / 3);
-    const [ux, uy, uz] = unit(faces, own);
+    const own = c - (c % 3);
+    const ux = along[own] as number;
+    const uy = along[own + 1] as number;
+    const uz = along[own + 2] as number;
     let x = 0;
     let y = 0;
     let z = 0;
     const v = triangles[c] as number;
-    for (let i = starts[v] as number; i < (starts[v + 1] as number); i++) {
-      const f = Math.floor((users[i] as number) / 3);
-      const [nx, ny, nz] = unit(faces, f);
+    const end = starts[v + 1] as number;
+    for (let i = starts[v] as number; i < end; i++) {
+      const user = users[i] as number;
+      const f = user - (user % 3);
+      const nx = along[f] as number;
+      const ny = along[f + 1] as number;
+      const nz = along[f + 2] as number;
       if (nx * ux + ny * uy + nz * uz < CREASE) continue;
-      x += faces[f * 3] as number;
-      y += faces[f * 3 + 1] as number;
-      z += faces[f * 3 + 2] as number;
+      const area = areas[f / 3] as number;
+      x += nx * area;
+      y += ny * area;
+      z += nz * area;
     }
-    const length = Math.hypot(x, y, z) || 1;
-    normals.set([x / length, y / length, z / length], c * 3);
+    const length = Math.sqrt(x * x + y * y + z * z) || 1;
+    normals[c * 3] = x / length;
+    normals[c * 3 + 1] = y / length;
+    normals[c * 3 + 2] = z / length;
   }
   return { positions, normals };
 }
 
-/** For every triangle its normal, as long as twice its area. */
-function faceNormals(p: Float32Array): Float32Array {
-  const found = new Float32Array(p.length / 3);
-  for (let f = 0; f < found.length / 3; f++) {
+/** For every triangle its unit normal, and twice its area. */
+function faceNormals(p: Float32Array): { along: Float32Array; areas: Float32Array } {
+  const along = new Float32Array(p.length / 3);
+  const areas = new Float32Array(p.length / 9);
+  for (let f = 0; f < areas.length; f++) {
     const at = f * 9;
-    const g = (i: number) => p[at + i] as number;
-    const [ax, ay, az] = [g(3) - g(0), g(4) - g(1), g(5) - g(2)];
-    const [bx, by, bz] = [g(6) - g(0), g(7) - g(1), g(8) - g(2)];
-    found[f * 3] = ay * bz - az * by;
-    found[f * 3 + 1] = az * bx - ax * bz;
-    found[f * 3 + 2] = ax * by - ay * bx;
+    const ax = (p[at + 3] as number) - (p[at] as number);
+    const ay = (p[at + 4] as number) - (p[at + 1] as number);
+    const az = (p[at + 5] as number) - (p[at + 2] as number);
+    const bx = (p[at + 6] as number) - (p[at] as number);
+    const by = (p[at + 7] as number) - (p[at + 1] as number);
+    const bz = (p[at + 8] as number) - (p[at + 2] as number);
+    const x = ay * bz - az * by;
+    const y = az * bx - ax * bz;
+    const z = ax * by - ay * bx;
+    const length = Math.sqrt(x * x + y * y + z * z);
+    const safe = length || 1;
+    along[f * 3] = x / safe;
+    along[f * 3 + 1] = y / safe;
+    along[f * 3 + 2] = z / safe;
+    areas[f] = length;
   }
-  return found;
-}
-
-function unit(faces: Float32Array, f: number): [number, number, number] {
-  const [x, y, z] = [faces[f * 3] as number, faces[f * 3 + 1] as number, faces[f * 3 + 2] as number];
-  const length = Math.hypot(x, y, z) || 1;
-  return [x / length, y / length, z / length];
+  return { along, areas };
 }
 
 function cornersByVertex(triangles: Uint32Array, count: number): { starts: Uint32Array; users: Uint32Array } {

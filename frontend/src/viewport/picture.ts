@@ -9,6 +9,9 @@ import { distanceFor, FOV, HOME } from './Sight';
 const WIDTH = 480;
 const HEIGHT = 300;
 let renderer: THREE.WebGLRenderer | null = null;
+// Kept, so that their shaders are compiled once.
+const CLAY_SKIN = new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.72 });
+const FLOOR = new THREE.MeshStandardMaterial({ color: INK.floor, roughness: 1 });
 
 /** A PNG of the result from the front right, or null for a piece of nothing. */
 export async function takePicture(scene: Scene, known: Map<string, Known>): Promise<Blob | null> {
@@ -25,6 +28,7 @@ export async function takePicture(scene: Scene, known: Map<string, Known>): Prom
   painted.setAttribute('color', new THREE.BufferAttribute(paint, 3));
 
   renderer ??= new THREE.WebGLRenderer({ antialias: true, alpha: true });
+  renderer.debug.checkShaderErrors = false;
   renderer.setSize(WIDTH, HEIGHT, false);
   renderer.shadowMap.enabled = true;
   renderer.shadowMap.type = THREE.PCFShadowMap;
@@ -32,15 +36,9 @@ export async function takePicture(scene: Scene, known: Map<string, Known>): Prom
   const box = new THREE.Box3(new THREE.Vector3(...bounds[0]), new THREE.Vector3(...bounds[1]));
   const ball = box.getBoundingSphere(new THREE.Sphere());
   const stage = new THREE.Scene();
-  const body = new THREE.Mesh(
-    painted,
-    new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.72 }),
-  );
+  const body = new THREE.Mesh(painted, CLAY_SKIN);
   body.castShadow = body.receiveShadow = true;
-  const floor = new THREE.Mesh(
-    new THREE.CircleGeometry(ball.radius * 1.5, 96),
-    new THREE.MeshStandardMaterial({ color: INK.floor, roughness: 1 }),
-  );
+  const floor = new THREE.Mesh(new THREE.CircleGeometry(ball.radius * 1.5, 96), FLOOR);
   floor.receiveShadow = true;
   floor.position.set(ball.center.x, ball.center.y, Math.min(0, box.min.z) - 0.05);
   const sun = new THREE.DirectionalLight('#fff4e2', 1.9);
@@ -66,10 +64,7 @@ export async function takePicture(scene: Scene, known: Map<string, Known>): Prom
   const picture = await new Promise<Blob | null>((resolve) =>
     renderer?.domElement.toBlob(resolve, 'image/png'),
   );
-  for (const thing of [body, floor]) {
-    thing.geometry.dispose();
-    thing.material.dispose();
-  }
+  for (const thing of [body, floor]) thing.geometry.dispose();
   sun.shadow.map?.dispose();
   return picture;
 }
