@@ -138,10 +138,11 @@ class Hands:
     def grip(self, label):
         """A grip, once it stands still."""
         found = self.find(f"//button[contains(@class,'grip') and @aria-label='{label}']")
-        rects = []
-        while len(rects) < 4 or any(r != rects[-1] for r in rects[-4:]):
-            rects.append(found.rect)
-            time.sleep(0.12)
+        # A grip stands where it belongs one drawn frame after what it holds has changed.
+        frames = "const done = arguments[0]; let n = 5; const f = () => n-- ? requestAnimationFrame(f) : done(); f()"
+        last = None
+        while last != (last := found.rect):
+            self.browser.execute_async_script(frames)
         return found
 
     def point_at(self, x, y):

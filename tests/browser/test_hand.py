@@ -86,12 +86,13 @@ def test_a_dragged_part_is_caught_by_another_and_the_note_says_by_what(ball):
     said = ball.notes_while(lambda: ball.pull("Move up", (0, -56)))
     assert any("caught by" in s and "of Box" in s for s in said), said
     ball.type("Base at", "31")
-    said = ball.notes_while(lambda: ball.pull("Move up", (0, -18)))
+    ball.keys(Keys.HOME)
+    said = ball.notes_while(lambda: ball.pull("Move up", (0, -22)))
     assert any("foot" not in s and "top of Box" in s for s in said), said
     assert ball.read("Base at") == pytest.approx(33.3, abs=1e-9)
     assert ball.place()[:2] == before[:2]
     ball.type("Base at", "31")
-    assert not any("caught" in s for s in ball.notes_while(lambda: ball.pull("Move up", (0, -18), held=("f",))))
+    assert not any("caught" in s for s in ball.notes_while(lambda: ball.pull("Move up", (0, -22), held=("f",))))
 
 
 def test_the_joined_skin_follows_while_dragging_and_a_lost_socket_harms_nothing(ball):

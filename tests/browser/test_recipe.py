@@ -29,6 +29,17 @@ def find_and_run(hands, text):
     hands.settle()
 
 
+def drag_line(hands, name, onto, dy):
+    """Drag a line of the recipe to `dy` px from the middle of another."""
+    chain = ActionChains(hands.browser, duration=50).click_and_hold(line(hands, name))
+    for _ in range(5):
+        chain.move_by_offset(1, 3).pause(0.1)
+    chain.move_to_element_with_offset(line(hands, onto), 0, dy)
+    for side in (3, -3, 3, -3):
+        chain.move_by_offset(side, 0).pause(0.15)
+    chain.release().perform()
+
+
 def to_preferences(hands):
     ActionChains(hands.browser).key_down(Keys.CONTROL).send_keys(",").key_up(Keys.CONTROL).perform()
     hands.find("//section[@aria-label='Shortcuts']")
@@ -38,12 +49,10 @@ def test_lines_are_reordered_and_nested_by_mouse(three):
     three.pick("Box", "Cone")
     three.chord("g", Keys.CONTROL)
     three.until(lambda: three.lines() == ["Sphere", "Group", "Box", "Cone"], "not grouped")
-    chain = ActionChains(three.browser, duration=30).click_and_hold(line(three, "Sphere"))
-    chain.move_by_offset(0, 10).move_to_element(line(three, "Group")).pause(0.2).release().perform()
+    drag_line(three, "Sphere", "Group", 0)
     three.until(lambda: three.lines() == ["Group", "Box", "Cone", "Sphere"], f"not nested: {three.lines()}")
     three.settle()
-    chain = ActionChains(three.browser, duration=30).click_and_hold(line(three, "Cone"))
-    chain.move_by_offset(0, -5).move_to_element_with_offset(line(three, "Box"), 0, -9).pause(0.2).release().perform()
+    drag_line(three, "Cone", "Box", -9)
     three.until(lambda: three.lines() == ["Group", "Cone", "Box", "Sphere"], f"not reordered: {three.lines()}")
 
 
@@ -64,8 +73,7 @@ def test_lines_are_moved_by_keyboard_and_a_join_never_into_itself(three):
     line(three, "Cone").send_keys(Keys.ALT, Keys.ARROW_LEFT)
     three.until(lambda: three.there("//*[@role='treeitem'][@aria-level='1'][.//span[.='Cone']]"), "not taken out")
     three.settle()
-    chain = ActionChains(three.browser, duration=30).click_and_hold(line(three, "Group"))
-    chain.move_by_offset(0, 5).move_to_element_with_offset(line(three, "Box"), 0, -4).pause(0.2).release().perform()
+    drag_line(three, "Group", "Box", -4)
     three.until(lambda: "cannot go into itself" in three.told(), "dropping a join into itself is not refused")
     assert three.lines() == ["Group", "Sphere", "Box", "Cone"]
 
@@ -97,6 +105,7 @@ def test_lock_hide_solo_and_reference(three):
     three.pick("Box")
     three.chord("l", Keys.CONTROL)
     assert not three.field("Wide").is_enabled()
+    three.browser.find_element(By.XPATH, "//h2[.='Recipe']").click()
     three.keys(Keys.ARROW_RIGHT)
     three.until(lambda: "locked" in three.told(), "a locked part moves")
     three.chord("l", Keys.CONTROL)
@@ -173,7 +182,8 @@ def test_everything_by_the_finder(three):
         lambda: three.find("//button[@aria-label='Undo']").get_attribute("title").startswith("Undo: Mirrored"), ""
     )
     find_and_run(three, "copies twin")
-    three.until(lambda: "twin" in line(three, "Torus").text, "no twin")
+    twin = "//fieldset[@aria-label='Copies']//button[.='twin' and @aria-pressed='true']"
+    three.until(lambda: three.there(twin), "no twin")
     find_and_run(three, "nothing is called this")
     assert three.there("//p[contains(., 'Nothing is called that')]")
 
