@@ -33,7 +33,7 @@ OCTOPUS: list[dict[str, Any]] = [
         "id": "limb",
         "name": "Limb",
         "primitive": {"kind": "capsule", "radius": 4, "length": 38},
-        "place": {"position": [20, 0, 7], "rotation": [0, 72, 0]},
+        "place": {"position": [19, 0, 10], "rotation": [0, 72, 0]},
         "copies": {"kind": "ring", "count": 8, "axis": "z", "angle": 45},
         "colour": CORAL,
     },
@@ -100,7 +100,7 @@ def post(client: httpx.Client, state: dict[str, Any], **edit: Any) -> None:
 
 def show_pieces(browser: webdriver.Chrome, url: str) -> None:
     browser.get(url)
-    drawn = "return document.querySelectorAll('article').length === 3 && "
+    drawn = "return document.querySelectorAll('article').length === 4 && "
     drawn += "[...document.querySelectorAll('article')].every(a => a.querySelector('img')?.naturalWidth > 100)"
     wait(lambda: browser.execute_script(drawn))
     browser.refresh()
@@ -138,6 +138,7 @@ def show_copies(browser: webdriver.Chrome, url: str) -> None:
     click(browser, "//a[.='Drumming octopus, blocked out']")
     click(browser, line("Limb"))
     wait(lambda: browser.find_elements(By.CSS_SELECTOR, ".grip.copy"))
+    browser.execute_script("document.querySelector('.section.copies').scrollIntoView({ block: 'center' })")
     time.sleep(1.5)
 
 
@@ -147,10 +148,7 @@ def show_line_up(browser: webdriver.Chrome, url: str) -> None:
     click(browser, line("Drum"))
     chain = ActionChains(browser).key_down(Keys.CONTROL)
     chain.click(browser.find_element(By.XPATH, line("Head"))).key_up(Keys.CONTROL).perform()
-    click(browser, "//button[.='Line up …']")
-    middles = browser.find_element(
-        By.XPATH, "//section[@aria-label='Line up']//div[span='Across']//button[.='middles']"
-    )
+    middles = browser.find_element(By.XPATH, "//section[@aria-label='Line up']//div[span='Across']//button[.='middle']")
     ActionChains(browser).move_to_element(middles).perform()
     wait(lambda: browser.find_elements(By.XPATH, "//*[@data-testid='drag-note']"))
     time.sleep(1)

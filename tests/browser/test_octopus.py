@@ -80,10 +80,8 @@ def test_the_drumming_octopus(hands):
     hands.until(lambda: "Group" in hands.lines(), "not grouped")
     rename(hands, "Tide drum")
     hands.pick("Tide drum", "Head")
-    hands.button("Line up …")
-    hands.find("//section[@aria-label='Line up']//div[span='Across']//button[.='middles']").click()
+    hands.find("//section[@aria-label='Line up']//div[span='Across']//button[.='middle']").click()
     hands.settle()
-    hands.find("//section[@aria-label='Line up']//button[@aria-label='Close']").click()
 
     # A drumstick, repeated by the same step.
     put_down(hands, "Capsule", "Stick", Wide="2", Deep="2", High="20", Across="-6", Away="-40", Base_at="14")

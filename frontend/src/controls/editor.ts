@@ -52,7 +52,6 @@ export type Editor = {
   drag: Drag | null;
   step: Step | null;
   finder: boolean;
-  liningUp: boolean;
   choose: (ids: string[]) => void;
   /** A click on a part: alone, or added to and taken from what is chosen. */
   pick: (id: string | null, more: boolean) => void;
@@ -69,7 +68,6 @@ export const BEGINNING = {
   drag: null,
   step: null,
   finder: false,
-  liningUp: false,
 };
 
 export const useEditor = create<Editor>((set) => ({

@@ -10,6 +10,7 @@ import { bodyOf, SIGN } from '../controls/tree';
 import { GLAZES } from '../theme/glazes';
 import type { Actions } from './actions';
 import { CopiesFields } from './CopiesFields';
+import { LineUp } from './LineUp';
 import { MarksNote } from './MarksNote';
 import { OwnFields } from './OwnFields';
 import { PieceCardSide } from './PieceCardSide';
@@ -322,7 +323,6 @@ function Glaze({ open, ids, colour }: { open: Open; ids: string[]; colour: strin
 }
 
 function Several({ open, ids, actions }: { open: Open; ids: string[]; actions: Actions }) {
-  const { set } = useEditor();
   const locked = ids.some((id) => open.known.get(id)?.part.locked);
   return (
     <>
@@ -339,15 +339,6 @@ function Several({ open, ids, actions }: { open: Open; ids: string[]; actions: A
           <button
             type="button"
             className="plain small"
-            title="U: with the one picked last"
-            disabled={locked}
-            onClick={() => set({ liningUp: true })}
-          >
-            Line up …
-          </button>
-          <button
-            type="button"
-            className="plain small"
             title="N: into the one picked last"
             disabled={locked}
             onClick={actions.sink}
@@ -357,6 +348,7 @@ function Several({ open, ids, actions }: { open: Open; ids: string[]; actions: A
         </div>
         <PlaceButtons actions={actions} locked={locked} />
       </div>
+      <LineUp open={open} ids={ids} locked={locked} actions={actions} />
       <Glaze open={open} ids={ids} colour={null} />
       <div className="section buttons">
         <button type="button" className="plain small" title="Ctrl+G" onClick={() => void actions.group()}>

@@ -7,60 +7,46 @@ import { showPreview } from '../viewport/FaceTool';
 import type { Actions } from './actions';
 
 const AXES = [
-  { axis: 'x', word: 'Across', levels: { low: 'left sides', middle: 'middles', high: 'right sides' } },
-  { axis: 'y', word: 'Away', levels: { low: 'fronts', middle: 'middles', high: 'backs' } },
-  { axis: 'z', word: 'Height', levels: { low: 'feet', middle: 'middles', high: 'tops' } },
+  { axis: 'x', word: 'Across', levels: { low: 'left', middle: 'middle', high: 'right', even: 'even' } },
+  { axis: 'y', word: 'Away', levels: { low: 'front', middle: 'middle', high: 'back', even: 'even' } },
+  { axis: 'z', word: 'Height', levels: { low: 'foot', middle: 'middle', high: 'top', even: 'even' } },
 ] as const;
+export const LINE_UP = 'line-up';
 
-export function LineUp({ open, actions }: { open: Open; actions: Actions }) {
-  const { liningUp, set, chosen } = useEditor();
-  const ids = chosen.filter((id) => open.known.has(id));
-  const anchor = ids[ids.length - 1];
+type Props = { open: Open; ids: string[]; locked: boolean; actions: Actions };
+
+export function LineUp({ open, ids, locked, actions }: Props) {
   useEffect(() => () => useEditor.getState().setDrag(null), []);
-  if (!liningUp || ids.length < 2 || !anchor) return null;
-  const adjust = (axis: string, level: string) =>
-    ({ kind: 'line_up', ids, anchor, [axis]: level }) as unknown as Adjust;
+  const anchor = ids[ids.length - 1] as string;
   const leave = () => useEditor.getState().setDrag(null);
   return (
-    <section className="panel line-up" aria-label="Line up">
-      <header>
-        <b>Line up</b>
-        <span className="quiet">
-          with {open.known.get(anchor)?.part.name}, the one picked last, which stays
-        </span>
-        <button
-          type="button"
-          className="icon-button"
-          aria-label="Close"
-          onClick={() => set({ liningUp: false })}
-        >
-          ×
-        </button>
-      </header>
+    <section className="section line-up" id={LINE_UP} aria-label="Line up">
+      <h3>
+        Line up <span className="quiet">with {open.known.get(anchor)?.part.name}, picked last</span>
+      </h3>
       {AXES.map(({ axis, word, levels }) => (
-        <div key={axis} className="row-of">
-          <span>{word}</span>
-          {[...Object.entries(levels), ...(ids.length > 2 ? [['even', 'even gaps']] : [])].map(
-            ([level, label]) => {
-              const wanted = adjust(axis, level as string);
-              return (
-                <button
-                  key={level}
-                  type="button"
-                  className="plain small"
-                  onPointerEnter={() =>
-                    void showPreview(open.work, wanted, `${word.toLowerCase()}: ${label}`)
-                  }
-                  onPointerLeave={leave}
-                  onFocus={() => void showPreview(open.work, wanted, `${word.toLowerCase()}: ${label}`)}
-                  onBlur={leave}
-                  onClick={() => void actions.adjust(wanted)}
-                >
-                  {label}
-                </button>
-              );
-            },
-          )}
+        <div key={axis}>
+          <span className="quiet">{word}</span>
+          {Object.entries(levels).map(([level, label]) => {
+            const wanted = { kind: 'line_up', ids, anchor, [axis]: level } as unknown as Adjust;
+            const show = () => void showPreview(open.work, wanted, `${word.toLowerCase()}: ${label}`);
+            return (
+              <button
+                key={level}
+                type="button"
+                className="plain small"
+                disabled={locked || (level === 'even' && ids.length < 3)}
+                title={level === 'even' ? 'even gaps; takes three parts or more' : undefined}
+                onPointerEnter={show}
+                onPointerLeave={leave}
+                onFocus={show}
+                onBlur={leave}
+                onClick={() => void actions.adjust(wanted)}
+              >
+                {label}
+              </button>
+            );
+          })}
         </div>
       ))}
     </section>

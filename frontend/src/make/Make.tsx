@@ -19,7 +19,6 @@ import { DragNote } from './DragNote';
 import { Finder } from './Finder';
 import { JoinBar } from './JoinBar';
 import { makeRunners, useKeys } from './keys';
-import { LineUp } from './LineUp';
 import { Recipe } from './Recipe';
 import { Teach } from './Teach';
 import { ToolNote } from './ToolNote';
@@ -108,7 +107,6 @@ export function Make() {
               <div className="floor-bar">
                 <DragNote />
                 <ToolNote open={open} />
-                <LineUp open={open} actions={actions} />
                 <JoinBar open={open} actions={actions} />
               </div>
               <Finder runners={runners} actions={actions} />

@@ -8,6 +8,7 @@ import type { Open } from '../controls/PieceFrame';
 import type { Eye } from '../viewport/Sight';
 import type { Actions } from './actions';
 import { beginCopies, type CopiesKind } from './copies';
+import { LINE_UP } from './LineUp';
 
 export type Framing = { all: () => void; chosen: () => void };
 export type Runners = Record<CommandName, (fine: boolean) => unknown>;
@@ -70,7 +71,7 @@ export function makeRunners({
     'turn-left': () => actions.turn(turn),
     'turn-right': () => actions.turn(-turn),
     seat: some(1, () => set({ tool: 'seat' })),
-    'line-up': some(2, () => set({ liningUp: true })),
+    'line-up': some(2, () => document.querySelector<HTMLElement>(`#${LINE_UP} button`)?.focus()),
     sink: some(2, actions.sink),
     'set-down': some(1, () => actions.setDown()),
     centre: some(1, actions.centre),
@@ -133,9 +134,8 @@ export function useKeys(runners: Runners | null) {
 
 /** One step back: leave the tool, let go of what is chosen, step out of the group, show all again. */
 function letGo({ known }: Open) {
-  const { tool, liningUp, chosen, inside, solo, set } = useEditor.getState();
+  const { tool, chosen, inside, solo, set } = useEditor.getState();
   if (tool !== 'hand') set({ tool: 'hand' });
-  else if (liningUp) set({ liningUp: false });
   else if (inside)
     set({ inside: known.get(inside)?.parent?.id ?? null, chosen: known.has(inside) ? [inside] : [] });
   else if (chosen.length) set({ chosen: [] });
