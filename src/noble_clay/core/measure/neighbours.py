@@ -17,8 +17,7 @@ from noble_clay.core.mesh import Floats
 from noble_clay.core.piece.models import Part, Piece
 from noble_clay.core.piece.placing import IDENTITY, compose, place_matrix
 from noble_clay.core.solid.evaluate import Evaluator
-from noble_clay.core.solid.meet import CONTACT
-from noble_clay.core.solid.solid import Solid, boolean
+from noble_clay.core.solid.solid import Solid, boolean, boxes_meet
 
 MOST_REMEMBERED = 20_000
 PULL_BACK_MM = 0.4
@@ -72,7 +71,7 @@ class Neighbours:
             adding = [p for p in parts if not p.reference and p.op == "union"]
             solids = [(p, s) for p in adding if not (s := self.evaluator.part_solid(p)).empty]
             for (a, solid_a), (b, solid_b) in combinations(solids, 2):
-                if _boxes_meet(solid_a, solid_b):
+                if boxes_meet(solid_a, solid_b):
                     yield Near(a, b, solid_a, solid_b, frame)
 
     def compared(self, near: Near) -> Pair:
@@ -117,7 +116,7 @@ class Neighbours:
             for index, (part, solid) in enumerate(lines):
                 if part.op == "difference" and not solid.empty:
                     before = [s for p, s in lines[:index] if p.op == "union" and not s.empty]
-                    if not any(_boxes_meet(solid, s) for s in before):
+                    if not any(boxes_meet(solid, s) for s in before):
                         found.append(Mark(part.id, "cuts_nothing", None, None))
         return found
 
@@ -151,8 +150,3 @@ def _pull_back(near: Near) -> Floats | None:
     way /= np.linalg.norm(way)
     found: Floats = -way * (np.ptp(tip @ way) + PULL_BACK_MM)
     return found
-
-
-def _boxes_meet(a: Solid, b: Solid) -> bool:
-    box_a, box_b = np.array(a.manifold.bounding_box()), np.array(b.manifold.bounding_box())
-    return bool(np.all(box_a[:3] <= box_b[3:] + CONTACT) and np.all(box_b[:3] <= box_a[3:] + CONTACT))

@@ -8,13 +8,14 @@ stands still: from outside the two look as their union does. Drafts are not made
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import groupby
 
 from noble_clay.core.piece.models import Part, Piece
 from noble_clay.core.piece.placing import compose, place_matrix
 from noble_clay.core.piece.tree import less
 from noble_clay.core.solid.evaluate import Evaluator
 from noble_clay.core.solid.keys import hashed
-from noble_clay.core.solid.solid import Solid, boolean
+from noble_clay.core.solid.solid import Solid, boolean, boxes_meet
 
 
 @dataclass(frozen=True, eq=False)
@@ -88,9 +89,11 @@ def _placed(part: Part, solid: Solid) -> Solid:
 
 
 def _after(solid: Solid, later: list[Part], evaluator: Evaluator) -> Solid:
-    """A solid cut by and kept within the lines that come after it."""
-    for part in later:
-        solid = boolean(part.op, [solid, evaluator.part_solid(part)])
+    """A solid cut by and kept within the lines that come after it; cutters that are nowhere near it are left alone."""
+    for op, run in groupby(later, key=lambda p: p.op):
+        solids = [evaluator.part_solid(p) for p in run]
+        near = [s for s in solids if op == "intersection" or boxes_meet(solid, s)]
+        solid = boolean(op, [solid, *near])
     return solid
 
 

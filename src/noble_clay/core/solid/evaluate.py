@@ -29,7 +29,7 @@ Assets = Callable[[str], Mesh]
 
 Parts = tuple[Part, ...]
 MOST_LISTS = 20_000
-"""Lists whose last keys are remembered."""
+"""Lists whose last keys are remembered, and parts whose keys are."""
 
 
 def no_assets(sha256: str) -> Mesh:
@@ -98,7 +98,8 @@ class Evaluator:
     def begin(self) -> None:
         """Forget what was noted of the piece before."""
         self._left_out = {}
-        self.keys = Keys()
+        if len(self.keys) > MOST_LISTS:
+            self.keys = Keys()
         if len(self._last_keys) > MOST_LISTS:
             self._last_keys.clear()
 

@@ -10,12 +10,15 @@ from noble_clay.core.piece.models import Part
 
 
 class Keys:
-    """Keys of the parts of one piece, each hashed once."""
+    """Keys of parts, each hashed once: pieces share the parts that an edit left as they were."""
 
     def __init__(self) -> None:
         # By identity, which is quick; the part is kept too, so that no other can take its place.
         self._geometry: dict[int, tuple[Part, str]] = {}
         self._part: dict[int, tuple[Part, str]] = {}
+
+    def __len__(self) -> int:
+        return len(self._part)
 
     def geometry(self, part: Part) -> str:
         """Of what shapes a part in its own frame: not its place."""

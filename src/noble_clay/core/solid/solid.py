@@ -18,6 +18,9 @@ from noble_clay.core.solid.planes import Planes, planes_of
 BYTES_PER_TRIANGLE = 200
 """What the kernel holds for a triangle, measured: about 170 to 210 bytes; and `vertices`, 12 more."""
 
+REACH = 1.001e-5
+"""Boxes this near count as meeting, mm: a little more than contact."""
+
 
 @dataclass(frozen=True, eq=False)
 class Solid:
@@ -120,3 +123,16 @@ def boolean(op: str, solids: list[Solid]) -> Solid:
     labels = {k: v for s in solids for k, v in s.labels.items()}
     result = Manifold.batch_boolean([s.manifold for s in solids], KERNEL_OP[op])
     return Solid(result, labels, Planes.together([s.planes for s in solids]), any(s.met for s in solids))
+
+
+def boxes_meet(a: Solid, b: Solid) -> bool:
+    """Whether the boxes around two solids overlap, or lie within `REACH` of each other."""
+    (ax, ay, az, aX, aY, aZ), (bx, by, bz, bX, bY, bZ) = (s.manifold.bounding_box() for s in (a, b))
+    return bool(
+        ax <= bX + REACH
+        and ay <= bY + REACH
+        and az <= bZ + REACH
+        and bx <= aX + REACH
+        and by <= aY + REACH
+        and bz <= aZ + REACH
+    )
