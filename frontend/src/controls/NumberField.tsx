@@ -1,7 +1,7 @@
 /** A number that can be typed as a sum with units; Enter applies, Esc restores. */
-import { useId, useState } from 'react';
-import { answered, api, Refused } from '../api/client';
+import { useId } from 'react';
 import { short } from './format';
+import { useTyped } from './useTyped';
 
 type Props = {
   label: string;
@@ -15,14 +15,6 @@ type Props = {
   onApply: (value: number) => void;
 };
 
-const PLAIN = /^\s*-?\d+([.,]\d+)?\s*$/;
-
-/** What a typed text comes to; the server knows sums and units. */
-export async function readSum(text: string): Promise<number> {
-  if (PLAIN.test(text)) return Number(text.replace(',', '.'));
-  return (await answered<{ value: number }>(api.GET('/api/sum', { params: { query: { text } } }))).value;
-}
-
 export function NumberField({
   label,
   value,
@@ -35,35 +27,12 @@ export function NumberField({
   onApply,
 }: Props) {
   const id = useId();
-  const [draft, setDraft] = useState<string | null>(null);
-  const [wrong, setWrong] = useState<string | null>(null);
-  const shown = short(value) + (unit === '°' ? '°' : '');
-
-  const restore = () => {
-    setDraft(null);
-    setWrong(null);
-  };
-  /** Whether what was typed could be taken. */
-  const apply = async (): Promise<boolean> => {
-    if (draft === null || draft === shown) {
-      restore();
-      return true;
-    }
-    try {
-      const read = await readSum(draft);
-      const found = refusal(read, least, most, wholeNumber);
-      setWrong(found);
-      if (found) return false;
-      restore();
-      if (read !== value) onApply(read);
-      return true;
-    } catch (error) {
-      setWrong(
-        error instanceof Refused ? error.message : 'The server does not answer; try again in a moment.',
-      );
-      return false;
-    }
-  };
+  const { wrong, input } = useTyped({
+    value,
+    shown: short(value) + (unit === '°' ? '°' : ''),
+    refusal: (v) => refusal(v, least, most, wholeNumber),
+    onApply,
+  });
   return (
     <div className="field">
       <label htmlFor={id} title={title}>
@@ -71,28 +40,11 @@ export function NumberField({
       </label>
       <input
         id={id}
-        value={draft ?? shown}
         disabled={disabled}
         inputMode="text"
         autoComplete="off"
-        aria-invalid={wrong !== null}
         aria-describedby={wrong ? `${id}-wrong` : undefined}
-        onFocus={(e) => e.currentTarget.select()}
-        onChange={(e) => {
-          setDraft(e.currentTarget.value);
-          setWrong(null);
-        }}
-        onBlur={() => wrong === null && void apply()}
-        onKeyDown={(e) => {
-          const box = e.currentTarget;
-          // Once it is taken, the keys are the view's again.
-          if (e.key === 'Enter') void apply().then((taken) => taken && box.blur());
-          if (e.key === 'Escape') {
-            restore();
-            e.currentTarget.blur();
-          }
-          e.stopPropagation();
-        }}
+        {...input}
       />
       {wrong && (
         <div id={`${id}-wrong`} className="wrong" role="alert">

@@ -1,13 +1,15 @@
 /** The measured frame of a chosen part: its box in its own directions, with wide, deep and high, which can be typed. */
 import { Html, Line } from '@react-three/drei';
-import { useMemo, useState } from 'react';
+import { useMemo } from 'react';
 import * as THREE from 'three';
 import type { PartView } from '../api/client';
 import type { Vector } from '../controls/editor';
 import { short } from '../controls/format';
-import { readSum } from '../controls/NumberField';
+import { useTyped } from '../controls/useTyped';
 import { INK } from '../theme/glazes';
 import { matrixOf } from './meshes';
+
+const LEAST_MM = 0.001;
 
 type Props = {
   view: PartView;
@@ -57,19 +59,12 @@ function Measure({
   value: number;
   onApply?: (value: number) => void;
 }) {
-  const [draft, setDraft] = useState<string | null>(null);
-  const [wrong, setWrong] = useState<string | null>(null);
-  const apply = async () => {
-    if (draft === null) return;
-    try {
-      const wanted = await readSum(draft);
-      if (wanted < 0.001) return setWrong('at least 0.001');
-      setDraft(null);
-      if (wanted !== value) onApply?.(wanted);
-    } catch (error) {
-      setWrong(error instanceof Error ? error.message : String(error));
-    }
-  };
+  const { draft, wrong, begin, input } = useTyped({
+    value,
+    shown: short(value),
+    refusal: (v) => (v < LEAST_MM ? `at least ${LEAST_MM}` : null),
+    onApply: (v) => onApply?.(v),
+  });
   if (draft === null || !onApply) {
     return (
       <button
@@ -78,7 +73,7 @@ function Measure({
         className="measure"
         title={onApply ? `${name}, mm: click to type` : `${name}, mm`}
         aria-label={`${name} in the view`}
-        onClick={() => onApply && setDraft(short(value))}
+        onClick={() => onApply && begin()}
       >
         {short(value, 2)}
       </button>
@@ -88,24 +83,9 @@ function Measure({
     <input
       className="measure typing"
       aria-label={`${name} in the view`}
-      aria-invalid={wrong !== null}
       title={wrong ?? undefined}
-      value={draft}
-      ref={(input) => input?.focus()}
-      onFocus={(e) => e.currentTarget.select()}
-      onChange={(e) => {
-        setDraft(e.currentTarget.value);
-        setWrong(null);
-      }}
-      onBlur={() => wrong === null && void apply()}
-      onKeyDown={(e) => {
-        if (e.key === 'Enter') void apply();
-        if (e.key === 'Escape') {
-          setDraft(null);
-          setWrong(null);
-        }
-        e.stopPropagation();
-      }}
+      ref={(box) => box?.focus()}
+      {...input}
     />
   );
 }

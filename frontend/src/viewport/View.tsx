@@ -1,5 +1,5 @@
 /** The view of a piece: the wheel, the light, the eye, and what stands on the wheel. */
-import { Canvas, useFrame, useThree } from '@react-three/fiber';
+import { addAfterEffect, Canvas, useThree } from '@react-three/fiber';
 import { type ReactNode, useEffect, useMemo, useRef } from 'react';
 import * as THREE from 'three';
 import type { Scene } from '../api/client';
@@ -60,10 +60,14 @@ export function View({ scene, handle, onReady, children }: Props) {
 function Reach({ handle }: { handle: ViewHandle }) {
   const { camera, gl } = useThree();
   // What the last frame cost stands on the canvas, for the benchmarks.
-  useFrame(() => {
-    gl.domElement.dataset.calls = String(gl.info.render.calls);
-    gl.domElement.dataset.triangles = String(gl.info.render.triangles);
-  });
+  useEffect(
+    () =>
+      addAfterEffect(() => {
+        gl.domElement.dataset.calls = String(gl.info.render.calls);
+        gl.domElement.dataset.triangles = String(gl.info.render.triangles);
+      }),
+    [gl],
+  );
   useEffect(() => {
     handle.camera = camera;
     handle.canvas = gl.domElement;

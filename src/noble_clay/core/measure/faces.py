@@ -61,7 +61,7 @@ def _triangle_at(mesh: Mesh, facing: Floats, point: Floats, normal: Floats) -> i
 
 
 def _middle(mesh: Mesh, facing: Floats, triangle: int) -> Floats | None:
-    """The centroid of the flat region around a triangle, or None where its neighbours bend away only a little."""
+    """The centroid of the flat region around a triangle, or None where it is one facet among others like it."""
     normal, corner = facing[triangle], mesh.vertices[mesh.triangles[triangle, 0]]
     off = np.abs((mesh.corners - corner) @ normal).max(axis=1)
     level = (facing @ normal > SAME_DIRECTION) & (off < 1e-6)
@@ -73,9 +73,12 @@ def _middle(mesh: Mesh, facing: Floats, triangle: int) -> Floats | None:
     rim = np.zeros(len(mesh.vertices), dtype=bool)
     rim[mesh.triangles[region]] = True
     around = ~inside & (rim[mesh.triangles].sum(axis=1) >= 2)
-    if np.any(around) and np.median(facing[around] @ normal) > ROUND:
+    each = areas(mesh)
+    weights = each[region]
+    gently = around & (facing @ normal > ROUND)
+    # The thin strips of a filleted edge bend away gently too, but they are no facets like this one.
+    if np.any(each[gently] > weights.sum() / 4):
         return None
-    weights = areas(mesh)[region]
     centres = mesh.corners[region].mean(axis=1)
     found: Floats = (weights[:, None] * centres).sum(axis=0) / weights.sum()
     return found

@@ -88,11 +88,13 @@ class Neighbours:
     def marks(self, piece: Piece, seconds: float) -> tuple[list[Mark], bool]:
         """What is odd, and whether all pairs were compared within about so many seconds; ask again for the rest."""
         self.evaluator.begin()
-        end, complete, found = time.monotonic() + seconds, True, []
+        end, complete, new, found = time.monotonic() + seconds, True, 0, []
         for near in self.pairs(piece):
-            if self._key(near) not in self._known and time.monotonic() > end:
-                complete = False
-                continue
+            if self._key(near) not in self._known:
+                if new and time.monotonic() > end:  # at least one each time, so that there is an end
+                    complete = False
+                    continue
+                new += 1
             pair, linear = self.compared(near), near.frame[:, :3]
             match pair.meets.relation:
                 case "touching":
