@@ -2,6 +2,7 @@
 
 import time
 
+from selenium.common.exceptions import ElementNotInteractableException
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -14,10 +15,22 @@ def names(hands):
 
 
 def menu(hands, name, item):
-    hands.find(f"//article[@aria-label='{name}']//button[contains(@aria-label,'More about')]").click()
-    hands.find(
-        f"//*[contains(@class,'dropdown-menu') and contains(@class,'show')]//*[normalize-space(.)='{item}']"
-    ).click()
+    """Open a card's menu and choose; a card that is drawn anew meanwhile shuts its menu, then once more."""
+    shown = f"//*[contains(@class,'dropdown-menu') and contains(@class,'show')]//*[normalize-space(.)='{item}']"
+
+    def chosen():
+        items = hands.browser.find_elements(By.XPATH, shown)
+        try:
+            if items:
+                items[0].click()
+                return True
+            hands.find(f"//article[@aria-label='{name}']//button[contains(@aria-label,'More about')]").click()
+        except ElementNotInteractableException:
+            pass
+        time.sleep(0.4)
+        return False
+
+    hands.until(chosen, f"{item} cannot be chosen")
 
 
 def test_cards_have_pictures_and_say_what_is_sound(hands):

@@ -142,7 +142,7 @@ def test_an_unknown_route_of_the_api_is_404(api):
         ({"kind": "arrange", "ids": ["join"], "parent": "join", "index": 0}, "cannot go into itself"),
         ({"kind": "again", "ids": ["cube", "rod"], "before": ["cube"]}, "each duplicate"),
         ({"kind": "break_copies", "ids": ["cube"]}, "no copies"),
-        ({"kind": "add_parts", "parts": [{"rubbish": 1}]}, "rubbish"),
+        ({"kind": "add_parts", "parts": [{"rubbish": 1}]}, "is required"),
         ({"kind": "set_part", "ids": ["cube"], "fields": {"copies": {"kind": "ring", "count": 1}}}, "copies"),
     ],
 )

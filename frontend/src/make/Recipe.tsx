@@ -13,7 +13,7 @@ import { RecipeFilter, type Wanted, wants } from './RecipeFilter';
 export type Row = { part: Part; depth: number; body: boolean; parent: string | null; index: number };
 
 export function Recipe({ open, actions }: { open: Open; actions: Actions }) {
-  const { chosen, pick, set } = useEditor();
+  const { chosen, inside, pick, set } = useEditor();
   const [shut, setShut] = useState<Set<string>>(new Set());
   const [wanted, setWanted] = useState<Wanted>({ text: '', glaze: null });
   const [dropAt, setDropAt] = useState<{ id: string; where: Drop } | null>(null);
@@ -30,9 +30,9 @@ export function Recipe({ open, actions }: { open: Open; actions: Actions }) {
       if (!now.delete(id)) now.add(id);
       return now;
     });
-  /** What is picked here may stand in a group: then that is where the hand is. */
+  /** A line outside the group that was entered leaves it. */
   const pickLine = (row: Row, more: boolean) => {
-    set({ inside: row.parent });
+    if (inside !== row.parent) set({ inside: null });
     pick(row.part.id, more);
   };
   const click = (e: React.MouseEvent, row: Row) => {
