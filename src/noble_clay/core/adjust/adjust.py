@@ -64,10 +64,14 @@ def something(solid: Solid, part: Part) -> Solid:
     return solid
 
 
+def points_on_wheel(piece: Piece, ids: list[str], evaluator: Evaluator) -> Floats:
+    """(n, 3): the vertices of the originals of some parts, mm on the wheel."""
+    return np.concatenate([on_wheel(piece, i, evaluator).vertices for i in ids])
+
+
 def box_on_wheel(piece: Piece, ids: list[str], evaluator: Evaluator) -> Floats:
     """(2, 3) bounds of the originals of some parts together, mm on the wheel."""
-    corners = [on_wheel(piece, i, evaluator).vertices for i in ids]
-    points = np.concatenate(corners)
+    points = points_on_wheel(piece, ids, evaluator)
     return np.array([points.min(axis=0), points.max(axis=0)])
 
 

@@ -6,7 +6,15 @@ from typing import Literal
 
 import numpy as np
 
-from noble_clay.core.adjust.adjust import Adjust, box_on_wheel, matrix_on_wheel, movers, on_wheel, something, triple
+from noble_clay.core.adjust.adjust import (
+    Adjust,
+    box_on_wheel,
+    matrix_on_wheel,
+    movers,
+    points_on_wheel,
+    something,
+    triple,
+)
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import LengthOrZero, Point
 from noble_clay.core.measure.contact import SINK_MM
@@ -42,7 +50,7 @@ class Seat(Adjust):
             landing = target - self.depth * face.normal - base
         else:
             turn = None
-            lowest = _reach_below(piece, ids, evaluator, base, face.normal)
+            lowest = float(((points_on_wheel(piece, ids, evaluator) - base) @ face.normal).min())
             landing = target - (self.depth + lowest) * face.normal - base
         moves = tuple(Carried(id=i, turn=turn, by=triple(landing)) for i in ids)
         return Carry(kind="carry", moves=moves, how="Seated")
@@ -84,9 +92,3 @@ def _between(up: Floats, normal: Floats, centre: Floats) -> Turn | None:
     angle = float(np.degrees(np.arctan2(sine, cosine)))
     x, y, z = (float(v) for v in axis / np.linalg.norm(axis))
     return Turn(axis=(x, y, z), angle=angle, centre=(float(centre[0]), float(centre[1]), float(centre[2])))
-
-
-def _reach_below(piece: Piece, ids: list[str], evaluator: Evaluator, base: Floats, normal: Floats) -> float:
-    """How far, along a face's normal, the parts reach below their base, negative: mm."""
-    points = np.concatenate([on_wheel(piece, i, evaluator).vertices for i in ids])
-    return float(((points - base) @ normal).min())

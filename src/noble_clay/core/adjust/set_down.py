@@ -6,7 +6,7 @@ from typing import Literal
 
 import numpy as np
 
-from noble_clay.core.adjust.adjust import Adjust, Floor, movers, on_wheel, triple
+from noble_clay.core.adjust.adjust import Adjust, Floor, movers, points_on_wheel, triple
 from noble_clay.core.fields import Coordinate
 from noble_clay.core.piece.edits.carry import Carried, Carry, unit
 from noble_clay.core.piece.models import Piece
@@ -22,7 +22,7 @@ class SetDown(Adjust):
 
     def carry(self, piece: Piece, evaluator: Evaluator) -> Carry:
         up, ids = unit(self.floor.normal, "floor"), movers(piece, self.ids)
-        points = np.concatenate([on_wheel(piece, i, evaluator).vertices for i in ids])
+        points = points_on_wheel(piece, ids, evaluator)
         lowest = float(((points - np.array(self.floor.point)) @ up).min())
         return Carry(
             kind="carry",

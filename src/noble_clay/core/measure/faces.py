@@ -5,12 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from noble_clay.core.measure.mass import areas, normals
-from noble_clay.core.mesh import Floats, Ints, Mesh
+from noble_clay.core.mend.topology import vertex_shells
+from noble_clay.core.mesh import Floats, Mesh
 from noble_clay.core.solid.solid import Solid
 
 SAME_DIRECTION = 1 - 1e-9
@@ -67,7 +65,8 @@ def _middle(mesh: Mesh, facing: Floats, triangle: int) -> Floats | None:
     level = (facing @ normal > SAME_DIRECTION) & (off < 1e-6)
     candidates = np.flatnonzero(level)
     here = int(np.searchsorted(candidates, triangle))
-    region = candidates[_linked(mesh.triangles[candidates], len(mesh.vertices), here)]
+    _, shell = vertex_shells(Mesh(mesh.vertices, mesh.triangles[candidates]))
+    region = candidates[shell == shell[here]]
     inside = np.zeros(len(mesh.triangles), dtype=bool)
     inside[region] = True
     rim = np.zeros(len(mesh.vertices), dtype=bool)
@@ -81,14 +80,4 @@ def _middle(mesh: Mesh, facing: Floats, triangle: int) -> Floats | None:
         return None
     centres = mesh.corners[region].mean(axis=1)
     found: Floats = (weights[:, None] * centres).sum(axis=0) / weights.sum()
-    return found
-
-
-def _linked(triangles: Ints, vertices: int, start: int) -> NDArray[np.bool_]:
-    """(k,) bool: which triangles hang together with the one at `start` through shared vertices."""
-    faces = len(triangles)
-    rows = np.repeat(np.arange(faces), 3)
-    links = coo_matrix((np.ones(3 * faces), (rows, triangles.reshape(-1) + faces)), shape=(faces + vertices,) * 2)
-    label = connected_components(links, directed=False)[1]
-    found: NDArray[np.bool_] = label[:faces] == label[start]
     return found
