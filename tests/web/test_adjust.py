@@ -37,6 +37,15 @@ def test_a_preview_changes_nothing_and_says_what_the_adjustment_does(table):
     assert ask(table, "adjust", **body).json()["revision"] == state["revision"], "sent twice, done once"
 
 
+def test_lining_up_asked_twice_under_one_id_is_answered_twice(table):
+    adjust = {"kind": "line_up", "ids": ["peg"], "anchor": "table", "x": "middle"}
+    body = {"base_revision": table.state["revision"], "request_id": str(uuid.uuid4()), "adjust": adjust}
+    first, again = (ask(table, "adjust", **body).raise_for_status().json() for _ in range(2))
+    assert again["revision"] == first["revision"]
+    assert again["piece"] == first["piece"]
+    assert places(first)["peg"][0] == 0
+
+
 def test_what_cannot_be_adjusted_is_told(table):
     for adjust, words in (
         ({**SEAT, "eye": [500, 500, 500]}, "no face"),

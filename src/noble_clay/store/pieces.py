@@ -60,9 +60,8 @@ def apply_edit(session: Session, piece_id: str, base: int, request_id: str, edit
     piece as it is now. Raises StaleRevision where it makes no sense there, PieceError where it never would.
     """
     row = _row(session, piece_id, lock=True)
-    before = session.scalar(select(EditRow).where(EditRow.piece_id == piece_id, EditRow.request_id == request_id))
-    if before is not None:
-        return _looked_up(session, row, tuple(before.chosen))
+    if (done := _done_before(session, row, request_id)) is not None:
+        return done
     piece = piece_from_values(row.document)
     try:
         outcome = apply(piece, edit)
@@ -91,6 +90,11 @@ def apply_edit(session: Session, piece_id: str, base: int, request_id: str, edit
     _keep_document(row, outcome.piece)
     session.flush()
     return _kept(row, outcome.piece, undo=said, redo=None, chosen=outcome.chosen)
+
+
+def done_before(session: Session, piece_id: str, request_id: str) -> Kept | None:
+    """The piece, where a request was accepted before; else None."""
+    return _done_before(session, _row(session, piece_id), request_id)
 
 
 def undo(session: Session, piece_id: str, base: int) -> Kept:
@@ -177,6 +181,11 @@ def _keep_document(row: PieceRow, piece: Piece) -> None:
 
 def _edit_at(session: Session, row: PieceRow, number: int) -> EditRow | None:
     return session.scalar(select(EditRow).where(EditRow.piece_id == row.id, EditRow.live, EditRow.number == number))
+
+
+def _done_before(session: Session, row: PieceRow, request_id: str) -> Kept | None:
+    before = session.scalar(select(EditRow).where(EditRow.piece_id == row.id, EditRow.request_id == request_id))
+    return None if before is None else _looked_up(session, row, tuple(before.chosen))
 
 
 def _looked_up(session: Session, row: PieceRow, chosen: tuple[str, ...] = ()) -> Kept:

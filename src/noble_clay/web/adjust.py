@@ -12,7 +12,7 @@ from noble_clay.store import pieces as store
 from noble_clay.web.answers import CarriedAnswer, FaceAnswer, MarksAnswer, PieceState
 from noble_clay.web.edits import RequestId, applied
 from noble_clay.web.pieces import PieceId
-from noble_clay.web.state import AWorkshop, Workshop
+from noble_clay.web.state import AWorkshop, Workshop, document_of, state_of
 
 router = APIRouter(prefix="/api/pieces/{piece_id}", tags=["adjust"])
 
@@ -39,6 +39,10 @@ class FaceRequest(BaseModel):
 @router.post("/adjust")
 def post_adjust(shop: AWorkshop, piece_id: PieceId, request: AdjustRequest) -> PieceState:
     """Make an adjustment: one edit that carries the parts."""
+    with shop.transaction() as session:
+        done = store.done_before(session, piece_id, request.request_id)
+    if done is not None:  # asked again, there may be nothing left to adjust
+        return state_of(shop, done)
     return applied(shop, piece_id, request.base_revision, request.request_id, _carry(shop, piece_id, request.adjust))
 
 
@@ -53,7 +57,7 @@ def preview_adjust(shop: AWorkshop, piece_id: PieceId, request: PreviewRequest) 
 def post_face(shop: AWorkshop, piece_id: PieceId, request: FaceRequest) -> FaceAnswer:
     """The face of the joined piece that a ray meets first."""
     return FaceAnswer.model_validate(
-        shop.pool.ask(piece_id, "face", _document(shop, piece_id), request.eye, request.direction)
+        shop.pool.ask(piece_id, "face", document_of(shop, piece_id), request.eye, request.direction)
     )
 
 
@@ -67,10 +71,5 @@ def get_marks(shop: AWorkshop, piece_id: PieceId) -> MarksAnswer:
 
 
 def _carry(shop: Workshop, piece_id: str, adjust: AnyAdjust) -> Carry:
-    found = shop.pool.ask(piece_id, "adjust", _document(shop, piece_id), adjust.model_dump(mode="json"))
+    found = shop.pool.ask(piece_id, "adjust", document_of(shop, piece_id), adjust.model_dump(mode="json"))
     return Carry.model_validate(found)
-
-
-def _document(shop: Workshop, piece_id: str) -> dict[str, object]:
-    with shop.transaction() as session:
-        return store.load_piece(session, piece_id).piece.dump()

@@ -16,7 +16,7 @@ from noble_clay.core.primitives.registry import AnyPrimitive
 from noble_clay.store import pieces as store
 from noble_clay.web.answers import PieceState, StepFactsAnswer
 from noble_clay.web.pieces import PieceId
-from noble_clay.web.state import AWorkshop, Workshop, state_of
+from noble_clay.web.state import AWorkshop, Workshop, document_of, state_of
 
 router = APIRouter(prefix="/api/pieces/{piece_id}", tags=["edits"])
 RequestId = Annotated[str, Field(pattern=r"^[A-Za-z0-9-]{8,64}$")]
@@ -70,9 +70,9 @@ def put_down(shop: AWorkshop, piece_id: PieceId, request: PutDownRequest) -> Pie
     elif request.at is not None:
         place = Place(position=(*request.at, foot))
     else:
-        with shop.transaction() as session:
-            document = store.load_piece(session, piece_id).piece.dump()
-        x, y = shop.pool.ask(piece_id, "spot_beside", document, request.primitive.model_dump(mode="json"))
+        x, y = shop.pool.ask(
+            piece_id, "spot_beside", document_of(shop, piece_id), request.primitive.model_dump(mode="json")
+        )
         place = Place(position=(x, y, foot))
     part = Part(id=request.primitive.kind, name=type(request.primitive).label, primitive=request.primitive, place=place)
     edit = AddParts(kind="add_parts", parts=(part,))
@@ -105,7 +105,5 @@ def redo(shop: AWorkshop, piece_id: PieceId, request: StepRequest) -> PieceState
 @router.post("/facts")
 def facts(shop: AWorkshop, piece_id: PieceId, request: FactsRequest) -> list[StepFactsAnswer]:
     """What joining these parts does, or would do: volumes, bodies, and how each tool meets the body."""
-    with shop.transaction() as session:
-        document = store.load_piece(session, piece_id).piece.dump()
-    found = shop.pool.ask(piece_id, "facts", document, request.ids, request.op)
+    found = shop.pool.ask(piece_id, "facts", document_of(shop, piece_id), request.ids, request.op)
     return [StepFactsAnswer.model_validate(f) for f in found]

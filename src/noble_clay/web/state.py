@@ -16,7 +16,7 @@ from noble_clay.core.errors import ClayError, PieceError
 from noble_clay.jobs.mesh_files import MeshFiles
 from noble_clay.jobs.pool import Pool
 from noble_clay.store.database import Sessions
-from noble_clay.store.pieces import Kept, keep_soundness
+from noble_clay.store.pieces import Kept, keep_soundness, load_piece
 from noble_clay.web.answers import PieceState, ProblemAnswer, Refusal, Scene, Soundness
 
 
@@ -63,6 +63,12 @@ def refusal_of(error: ClayError) -> Refusal:
             for p in problems
         ],
     )
+
+
+def document_of(shop: Workshop, piece_id: str) -> dict[str, Any]:
+    """A piece as it is now, for a solver."""
+    with shop.transaction() as session:
+        return load_piece(session, piece_id).piece.dump()
 
 
 def state_of(shop: Workshop, kept: Kept, since: float | None = None) -> PieceState:

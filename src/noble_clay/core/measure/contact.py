@@ -72,9 +72,12 @@ def gap_between(a: Solid, b: Solid) -> float:
     return float(a.manifold.min_gap(b.manifold, float(limit.min()) * 1.001 + CONTACT))
 
 
-def sink_by(a: Solid, b: Solid, depth: float = SINK_MM) -> Floats:
-    """The way (3,) mm to move b so that it overlaps a by about `depth`. Zero when they overlap that much already."""
-    found = contact(a, b)
+def sink_by(a: Solid, b: Solid, depth: float = SINK_MM, meets: Contact | None = None) -> Floats:
+    """The way (3,) mm to move b so that it overlaps a by about `depth`. Zero when they overlap that much already.
+
+    meets: how b stands to a, where that is known.
+    """
+    found = meets or contact(a, b)
     if found.direction is None:
         return np.zeros(3)
     direction = np.array(found.direction)

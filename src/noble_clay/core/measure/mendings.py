@@ -88,7 +88,7 @@ def loose_bodies(piece: Piece, result: Result) -> tuple[Loose, ...]:
         solid = Solid.from_mesh(body, "loose")
         meets = contact(main_solid, solid)
         mover = _mover(piece, parts_of[i], parts_of[bodies[0]])
-        sink = sink_by(main_solid, solid) if mover else None
+        sink = sink_by(main_solid, solid, meets=meets) if mover else None
         found.append(
             Loose(
                 number=len(found) + 1,
