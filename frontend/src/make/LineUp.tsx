@@ -1,9 +1,8 @@
 /** Line up: for each axis, low sides, middles, high sides or even gaps; seen before it is done. */
 import { useEffect } from 'react';
 import type { Adjust } from '../api/client';
-import { useEditor } from '../controls/editor';
 import type { Open } from '../controls/PieceFrame';
-import { showPreview } from '../viewport/FaceTool';
+import { endPreview, showPreview } from '../viewport/preview';
 import type { Actions } from './actions';
 
 const AXES = [
@@ -16,9 +15,8 @@ export const LINE_UP = 'line-up';
 type Props = { open: Open; ids: string[]; locked: boolean; actions: Actions };
 
 export function LineUp({ open, ids, locked, actions }: Props) {
-  useEffect(() => () => useEditor.getState().setDrag(null), []);
+  useEffect(() => endPreview, []);
   const anchor = ids[ids.length - 1] as string;
-  const leave = () => useEditor.getState().setDrag(null);
   return (
     <section className="section line-up" id={LINE_UP} aria-label="Line up">
       <h3>
@@ -38,9 +36,9 @@ export function LineUp({ open, ids, locked, actions }: Props) {
                 disabled={locked || (level === 'even' && ids.length < 3)}
                 title={level === 'even' ? 'even gaps; takes three parts or more' : undefined}
                 onPointerEnter={show}
-                onPointerLeave={leave}
+                onPointerLeave={endPreview}
                 onFocus={show}
-                onBlur={leave}
+                onBlur={endPreview}
                 onClick={() => void actions.adjust(wanted)}
               >
                 {label}

@@ -2,12 +2,12 @@
 import { useThree } from '@react-three/fiber';
 import { useEffect, useRef } from 'react';
 import * as THREE from 'three';
-import { type Adjust, Refused } from '../api/client';
+import type { Adjust } from '../api/client';
 import { useWork, type Work } from '../api/work';
 import { useEditor, type Vector } from '../controls/editor';
 import type { Known } from '../controls/tree';
-import { matrixOf } from './meshes';
 import { firstHit, pointerRay, rayNumbers } from './pointer';
+import { endPreview, showPreview } from './preview';
 
 const SLACK_PX = 4;
 
@@ -45,7 +45,7 @@ export function FaceTool({ work, known, onSeat }: Props) {
       asking = true;
       const said = await showPreview(latest.current.work, adjust, 'click to seat it here');
       asking = false;
-      if (useEditor.getState().tool !== 'seat') useEditor.getState().setDrag(null);
+      if (useEditor.getState().tool !== 'seat') endPreview();
       else if (said && waiting) void preview(waiting);
       waiting = null;
     };
@@ -94,25 +94,10 @@ export function FaceTool({ work, known, onSeat }: Props) {
       window.removeEventListener('pointermove', move);
       window.removeEventListener('pointerup', up);
       window.removeEventListener('keydown', key, true);
-      useEditor.getState().setDrag(null);
+      endPreview();
     };
   }, [gl, get, tool]);
   return null;
-}
-
-/** Shows where an adjustment would carry the parts, or why it cannot be made. */
-export async function showPreview(work: Work, adjust: Adjust, said: string): Promise<boolean> {
-  const { setDrag } = useEditor.getState();
-  try {
-    const moves = await work.preview(adjust);
-    const carried = new Map(moves.map(({ id, matrix }) => [id, matrixOf(matrix)]));
-    setDrag({ carried, said, edit: null, catches: [] });
-    return true;
-  } catch (error) {
-    if (!(error instanceof Refused)) return false;
-    setDrag({ carried: new Map(), said: error.message, edit: null, catches: [] });
-    return true;
-  }
 }
 
 /** The disc of the face that is the floor for now, with a ring every 10 mm. */
