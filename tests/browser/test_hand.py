@@ -170,8 +170,14 @@ def test_groups_are_entered_by_double_click_and_left_with_escape(ball):
     time.sleep(0.6)
     ActionChains(ball.browser).move_to_element_with_offset(middle, -150, 30).click().perform()
     ball.until(lambda: ball.there("//aside//h2//button[.='Group']"), "a click does not pick the group")
-    ActionChains(ball.browser).move_to_element_with_offset(middle, -150, 30).double_click().perform()
-    ball.until(lambda: ball.there("//aside//h2//button[.='Sphere']"), "a double click does not go in")
+
+    def gone_in():
+        # Where drawing is slow, the two clicks may be too far apart to be one double click: then once more.
+        if not ball.there("//aside//h2//button[.='Sphere']"):
+            ActionChains(ball.browser, duration=20).move_to_element_with_offset(middle, -150, 30).double_click().perform()
+        return ball.there("//aside//h2//button[.='Sphere']")
+
+    ball.until(gone_in, "a double click does not go in")
     assert ball.there("//button[contains(., 'Inside Group')]")
     ball.keys(Keys.ESCAPE)
     ball.until(lambda: ball.there("//aside//h2//button[.='Group']"), "Escape does not step out")

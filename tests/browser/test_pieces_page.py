@@ -24,7 +24,9 @@ def menu(hands, name, item):
             if items:
                 items[0].click()
                 return True
-            hands.find(f"//article[@aria-label='{name}']//button[contains(@aria-label,'More about')]").click()
+            more = hands.find(f"//article[@aria-label='{name}']//button[contains(@aria-label,'More about')]")
+            if more.get_attribute("aria-expanded") != "true":
+                more.click()
         except ElementNotInteractableException:
             pass
         time.sleep(0.4)

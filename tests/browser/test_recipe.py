@@ -156,7 +156,12 @@ def test_copies_of_every_kind_are_begun_changed_and_broken_apart(three):
         three.settle()
         three.type(label, text)
         assert three.read(label) == float(text)
-        assert kind in line(three, "Cone").text or "floats" in line(three, "Cone").text
+
+        def told():
+            text = line(three, "Cone").text
+            return kind in text or "floats" in text
+
+        three.until(told, f"the line says nothing of the {kind}")
     three.button("row")
     three.settle()
     step = three.read("Step x")
