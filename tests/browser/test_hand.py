@@ -174,7 +174,9 @@ def test_groups_are_entered_by_double_click_and_left_with_escape(ball):
     def gone_in():
         # Where drawing is slow, the two clicks may be too far apart to be one double click: then once more.
         if not ball.there("//aside//h2//button[.='Sphere']"):
-            ActionChains(ball.browser, duration=20).move_to_element_with_offset(middle, -150, 30).double_click().perform()
+            ActionChains(ball.browser, duration=20).move_to_element_with_offset(
+                middle, -150, 30
+            ).double_click().perform()
         return ball.there("//aside//h2//button[.='Sphere']")
 
     ball.until(gone_in, "a double click does not go in")

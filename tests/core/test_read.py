@@ -51,7 +51,9 @@ CASES = [
     (lambda w, d: d.update(version=2), ["version", "must be 1", "2"]),
     (lambda w, d: d.update(format="other"), ["format"]),
     (lambda w, d: d["parts"][0]["join"]["parts"][0].update(op="difference"), ["whorl", "op", "must be union"]),
-    (lambda w, d: d["parts"][0]["join"].update(blend=0.5), ["shell", "join.blend", "must be 0"]),
+    (lambda w, d: d["parts"][0]["join"].update(blend=-0.5), ["shell", "join.blend", "at least 0"]),
+    (lambda w, d: w.update(changes=[{"kind": "twist", "angle": "far"}]), ["window", "changes[0].angle", "number"]),
+    (lambda w, d: w.update(changes=[{"kind": "subdivide", "steps": 9}]), ["window", "changes[0].steps", "at most 8"]),
 ]
 
 

@@ -601,6 +601,47 @@ export interface components {
             /** Index */
             index: number;
         };
+        /**
+         * Bend
+         * @description The line through the middle of the box becomes an arc of `angle`, as long as it was; its low end stays.
+         *
+         *     Slices stay as they are and at right angles to the arc, so by Pappus' theorem the volume of a part that is alike on
+         *     both sides of the arc stays. towards: the direction, about the axis, in which the high end goes, 0 being the next
+         *     axis (x for a bend along z).
+         */
+        Bend: {
+            /**
+             * Off
+             * @default false
+             */
+            off: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bend";
+            /** Angle */
+            angle: number;
+            /**
+             * Towards
+             * @description 0 is towards +x
+             * @default 0
+             */
+            towards: number;
+            /**
+             * Along
+             * @description the axis of the part it goes along
+             * @default z
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * Slices
+             * @description along its length
+             * @default 32
+             */
+            slices: number;
+        };
         /** Box */
         Box: {
             /**
@@ -833,6 +874,22 @@ export interface components {
             facets: number;
         };
         /**
+         * Drain
+         * @description Holes through the wall underneath, so that what is inside can run out.
+         */
+        Drain: {
+            /**
+             * Holes
+             * @default 1
+             */
+            count: number;
+            /**
+             * Diameter
+             * @default 3
+             */
+            diameter: number;
+        };
+        /**
          * Edge
          * @description How sharp edges are broken: cut off flat, or rounded.
          */
@@ -995,6 +1052,33 @@ export interface components {
             count: number;
         };
         /**
+         * Flatten
+         * @description What lies less than `depth` from the outermost point of a side is cut off.
+         */
+        Flatten: {
+            /**
+             * Off
+             * @default false
+             */
+            off: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "flatten";
+            /**
+             * Depth
+             * @description from its outermost point inward
+             */
+            depth: number;
+            /**
+             * Side
+             * @default z-
+             * @enum {string}
+             */
+            side: "x-" | "x+" | "y-" | "y+" | "z-" | "z+";
+        };
+        /**
          * Floor
          * @description A plane that counts as the floor: the wheel itself, or a face that the maker works on. `normal` points up.
          */
@@ -1067,8 +1151,36 @@ export interface components {
             ];
         };
         /**
+         * Hollow
+         * @description A cavity `wall` inside the surface: exact in a convex solid, in any other by its distance field on a lattice of
+         *     `fineness` mm. open: a side through which the cavity goes out, as wide as it is one wall's thickness inside.
+         */
+        Hollow: {
+            /**
+             * Off
+             * @default false
+             */
+            off: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hollow";
+            /** Wall */
+            wall: number;
+            /** Open side */
+            open?: ("x-" | "x+" | "y-" | "y+" | "z-" | "z+") | null;
+            /** Drain holes */
+            drain?: components["schemas"]["Drain"] | null;
+            /** Fineness */
+            fineness?: number | null;
+        };
+        /**
          * Join
          * @description An ordered list of parts that becomes one solid.
+         *
+         *     blend: radius over which every step of the list runs together, mm. fineness: of the lattice that finds the smooth
+         *     run, mm; left out, it follows the radius.
          */
         Join: {
             /**
@@ -1076,6 +1188,8 @@ export interface components {
              * @default 0
              */
             blend: number;
+            /** Fineness */
+            fineness?: number | null;
             /** Parts */
             parts: components["schemas"]["Part"][];
         };
@@ -1233,6 +1347,34 @@ export interface components {
             ];
         };
         /**
+         * MirrorHalf
+         * @description The side `keep` of the plane at `at`, mm in the part's own frame, and its mirror image across that plane.
+         */
+        MirrorHalf: {
+            /**
+             * Off
+             * @default false
+             */
+            off: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mirror_half";
+            /**
+             * Keep
+             * @description the side that stays
+             * @default x+
+             * @enum {string}
+             */
+            keep: "x-" | "x+" | "y-" | "y+" | "z-" | "z+";
+            /**
+             * Plane at
+             * @default 0
+             */
+            at: number;
+        };
+        /**
          * MirrorInPlace
          * @description Across the plane square to an axis of the wheel.
          */
@@ -1330,9 +1472,7 @@ export interface components {
              * Changes
              * @default []
              */
-            changes: {
-                [key: string]: unknown;
-            }[];
+            changes: (components["schemas"]["Round"] | components["schemas"]["Hollow"] | components["schemas"]["Taper"] | components["schemas"]["Bend"] | components["schemas"]["Twist"] | components["schemas"]["Stretch"] | components["schemas"]["Flatten"] | components["schemas"]["MirrorHalf"] | components["schemas"]["Studs"] | components["schemas"]["Subdivide"] | components["schemas"]["Simplify"] | components["schemas"]["Polish"] | components["schemas"]["Resurface"])[];
             /**
              * @default {
              *       "position": [
@@ -1615,6 +1755,29 @@ export interface components {
             ];
         };
         /**
+         * Polish
+         * @description Each round draws every vertex towards its neighbours and back out; what volume is lost is then given back.
+         */
+        Polish: {
+            /**
+             * Off
+             * @default false
+             */
+            off: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "polish";
+            /** Rounds */
+            rounds: number;
+            /**
+             * Strength
+             * @default 0.5
+             */
+            strength: number;
+        };
+        /**
          * Preferences
          * @description shortcuts: key chords of commands whose own are changed, "" for none. Steps in mm and degrees.
          */
@@ -1855,6 +2018,27 @@ export interface components {
             parts: string[];
         };
         /**
+         * Resurface
+         * @description Triangles about `resolution` mm long everywhere; walls thinner than that may be lost.
+         */
+        Resurface: {
+            /**
+             * Off
+             * @default false
+             */
+            off: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "resurface";
+            /**
+             * Resolution
+             * @description about how long a triangle's side is
+             */
+            resolution: number;
+        };
+        /**
          * Ring
          * @description Copy i is turned by i · angle about an axis through `centre`, rising along it.
          */
@@ -1895,6 +2079,33 @@ export interface components {
              * @default 0
              */
             rise: number;
+        };
+        /**
+         * Round
+         * @description Where a ball of `radius` can roll inside a convex solid: exact. Any other solid is rounded by its distance field,
+         *     edges that stand out and then those that lie in, on a lattice of `fineness` mm.
+         */
+        Round: {
+            /**
+             * Off
+             * @default false
+             */
+            off: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "round";
+            /** Radius */
+            radius: number;
+            /**
+             * Sides
+             * @description of a full circle
+             * @default 24
+             */
+            facets: number;
+            /** Fineness */
+            fineness?: number | null;
         };
         /**
          * Row
@@ -2051,6 +2262,26 @@ export interface components {
             primitive: components["schemas"]["Sphere"] | components["schemas"]["Ellipsoid"] | components["schemas"]["Egg"] | components["schemas"]["Dome"] | components["schemas"]["Capsule"] | components["schemas"]["Cylinder"] | components["schemas"]["Cone"] | components["schemas"]["Tube"] | components["schemas"]["Torus"] | components["schemas"]["Paraboloid"] | components["schemas"]["Box"] | components["schemas"]["Wedge"] | components["schemas"]["Gable"] | components["schemas"]["Prism"] | components["schemas"]["Pyramid"] | components["schemas"]["Star"];
         };
         /**
+         * Simplify
+         * @description Edges are collapsed while the surface moves less than `tolerance`; or so far that `count` triangles are left.
+         */
+        Simplify: {
+            /**
+             * Off
+             * @default false
+             */
+            off: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "simplify";
+            /** Tolerance */
+            tolerance?: number | null;
+            /** Count */
+            count?: number | null;
+        };
+        /**
          * Sink
          * @description Each part on its own goes into `into` until they overlap by about `depth` mm.
          */
@@ -2204,6 +2435,130 @@ export interface components {
             base_revision: number;
         };
         /**
+         * Stretch
+         * @description What lies between `low` and `high`, mm along the axis in the part's own frame, becomes longer by `by`.
+         */
+        Stretch: {
+            /**
+             * Off
+             * @default false
+             */
+            off: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stretch";
+            /** From */
+            low: number;
+            /** To */
+            high: number;
+            /** Longer by */
+            by: number;
+            /**
+             * Along
+             * @description the axis of the part it goes along
+             * @default z
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+        };
+        /**
+         * Studs
+         * @description `stud` set on the surface, its foot `sink` deep in it, its axis along the surface's normal.
+         *
+         *     Scattered evenly by `count` and `seed`; or, where `rings` is given, in so many rings about the axis with `count`
+         *     studs each, every other ring turned by half a step. low, high: the share of the part's height that bears studs.
+         *     lean: degrees by which each tips towards the axis's high end, as scales do.
+         */
+        Studs: {
+            /**
+             * Off
+             * @default false
+             */
+            off: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "studs";
+            /** Stud */
+            stud: components["schemas"]["Sphere"] | components["schemas"]["Ellipsoid"] | components["schemas"]["Egg"] | components["schemas"]["Dome"] | components["schemas"]["Capsule"] | components["schemas"]["Cylinder"] | components["schemas"]["Cone"] | components["schemas"]["Tube"] | components["schemas"]["Torus"] | components["schemas"]["Paraboloid"] | components["schemas"]["Box"] | components["schemas"]["Wedge"] | components["schemas"]["Gable"] | components["schemas"]["Prism"] | components["schemas"]["Pyramid"] | components["schemas"]["Star"];
+            /**
+             * Count
+             * @description in all, or in each ring
+             */
+            count: number;
+            /** Rings */
+            rings?: number | null;
+            /**
+             * Seed
+             * @description changes the order
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Sunk by
+             * @default 0.4
+             */
+            sink: number;
+            /**
+             * From
+             * @description share of the height
+             * @default 0
+             */
+            low: number;
+            /**
+             * To
+             * @description share of the height
+             * @default 1
+             */
+            high: number;
+            /**
+             * Lean
+             * @default 0
+             */
+            lean: number;
+            /**
+             * Along
+             * @description the axis of the part it goes along
+             * @default z
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+        };
+        /**
+         * Subdivide
+         * @description Each step makes four triangles of one.
+         *
+         *     finer: each triangle split at the middles of its edges, the shape unchanged. rounder: the same, and every vertex
+         *     moved by Loop's rule (Loop 1987). quads: rounder by the rule of Catmull & Clark (1978) on the faces as they are
+         *     seen, two triangles in one plane being one.
+         */
+        Subdivide: {
+            /**
+             * Off
+             * @default false
+             */
+            off: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "subdivide";
+            /**
+             * Steps
+             * @description each makes four triangles of one
+             */
+            steps: number;
+            /**
+             * Way
+             * @default rounder
+             * @enum {string}
+             */
+            way: "finer" | "rounder" | "quads";
+        };
+        /**
          * SwapBody
          * @description In a join of parts, make another part the body; the old body enters as the new one did.
          */
@@ -2217,6 +2572,34 @@ export interface components {
             id: string;
             /** Body */
             body: string;
+        };
+        /**
+         * Taper
+         * @description Cross-sections scaled about the middle of the box: by 1 at the low end, by `top` at the high one.
+         */
+        Taper: {
+            /**
+             * Off
+             * @default false
+             */
+            off: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "taper";
+            /**
+             * Top
+             * @description how wide the top is, of what it was
+             */
+            top: number;
+            /**
+             * Along
+             * @description the axis of the part it goes along
+             * @default z
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
         };
         /** Torus */
         Torus: {
@@ -2357,6 +2740,39 @@ export interface components {
              * @default 0
              */
             at: number;
+        };
+        /**
+         * Twist
+         * @description The low end turned by nothing, the high one by `angle`, about the line through the middle of the box.
+         *
+         *     Every slice turns as a whole, so by Cavalieri's principle the volume stays.
+         */
+        Twist: {
+            /**
+             * Off
+             * @default false
+             */
+            off: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "twist";
+            /** Angle */
+            angle: number;
+            /**
+             * Along
+             * @description the axis of the part it goes along
+             * @default z
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * Slices
+             * @description along its length
+             * @default 32
+             */
+            slices: number;
         };
         /**
          * Ungroup

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import csr_matrix, diags
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -65,3 +66,11 @@ def double_normals(mesh: Mesh) -> Floats:
     bx, by, bz = x[b] - xa, y[b] - ya, z[b] - za
     cx, cy, cz = x[c] - xa, y[c] - ya, z[c] - za
     return np.array([by * cz - bz * cy, bz * cx - bx * cz, bx * cy - by * cx])
+
+
+def average_of_neighbours(mesh: Mesh) -> csr_matrix:
+    """(n, n): takes the points of a closed mesh to the mean of the points that share an edge with each."""
+    start, end = mesh.triangles.reshape(-1), np.roll(mesh.triangles, -1, axis=1).reshape(-1)
+    number = len(mesh.vertices)
+    together = csr_matrix((np.ones(len(start)), (start, end)), shape=(number, number))
+    return diags(1 / np.maximum(np.asarray(together.sum(axis=1)).ravel(), 1)) @ together

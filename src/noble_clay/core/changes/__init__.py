@@ -1,3 +1,1 @@
-"""Shape changes stacked on a part. None is known yet: a piece that asks for one is refused, naming it."""
-
-KINDS: frozenset[str] = frozenset()
+"""Shape changes stacked on a part, one a file; `registry` lists them."""

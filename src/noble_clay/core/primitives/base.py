@@ -9,6 +9,7 @@ from typing import Any, ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
+from noble_clay.core.field.distance import Distance, TurnedDistance, roundness_error
 from noble_clay.core.fields import Model
 from noble_clay.core.mesh import Floats, Mesh
 
@@ -36,6 +37,10 @@ class Primitive(Model):
         """The same kind, larger by `factors` along x, y, z; None when its own fields cannot say that."""
         return None
 
+    def distance(self) -> tuple[Distance, float] | None:
+        """The distance to the true shape in closed form, and how far the mesh is off it, mm; None without one."""
+        return None
+
     def updated(self, **values: Any) -> Primitive:
         """A validated copy with some fields changed."""
         return type(self).model_validate({**self.model_dump(exclude_none=True), **values})
@@ -52,6 +57,11 @@ class Revolved(Primitive):
 
     def mesh(self) -> Mesh:
         return revolve(self.profile(), self.facets, self.closed_profile)  # type: ignore[attr-defined]
+
+    def distance(self) -> tuple[Distance, float]:
+        profile = _without_repeats(self.profile(), self.closed_profile)
+        error = roundness_error(float(profile[:, 0].max()), self.facets)  # type: ignore[attr-defined]
+        return TurnedDistance(profile, self.closed_profile), error
 
     def triangle_count(self) -> int:
         return 2 * self.facets * len(self.profile())  # type: ignore[attr-defined, no-any-return]

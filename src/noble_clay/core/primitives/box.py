@@ -7,6 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
+from noble_clay.core.field.distance import BoxDistance, Distance
 from noble_clay.core.fields import Size3
 from noble_clay.core.mesh import Mesh
 from noble_clay.core.primitives.base import Factors, Primitive, quarter_arc, stack
@@ -44,6 +45,9 @@ class Box(Primitive):
             rows.append(np.column_stack([ring, np.full(len(ring), side * core[2] + inset * height)]))
         pole = np.array([[0.0, 0.0, self.size[2] / 2]])
         return _weld_exact(stack([-pole, *rows, pole]))
+
+    def distance(self) -> tuple[Distance, float] | None:
+        return (BoxDistance(self.size), 0.0) if self.edge is None else None
 
     def triangle_count(self) -> int:
         steps = 0 if self.edge is None else self.edge.steps

@@ -11,14 +11,16 @@ from manifold3d import Manifold
 from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError, PieceError, Problem
+from noble_clay.core.field.distance import PlacedDistance
 from noble_clay.core.fields import MAX_COORDINATE
 from noble_clay.core.measure.mass import volumes_and_areas
 from noble_clay.core.mend.inspect import Inspection, inspect_solid
 from noble_clay.core.mend.topology import vertex_shells
 from noble_clay.core.mesh import Mesh
 from noble_clay.core.piece.limits import MAX_TRIANGLES
-from noble_clay.core.piece.models import Part, Piece
+from noble_clay.core.piece.models import Join, Part, Piece
 from noble_clay.core.piece.placing import compose, place_matrix
+from noble_clay.core.solid.blend import Blending, blended, check_radius, default_cell
 from noble_clay.core.solid.cache import ByteCache
 from noble_clay.core.solid.keys import Keys, hashed
 from noble_clay.core.solid.meet import CONTACT, made_to_meet
@@ -28,6 +30,9 @@ Assets = Callable[[str], Mesh]
 """From the SHA-256 of a mesh asset to its mesh; raises MeshError when there is none."""
 
 Parts = tuple[Part, ...]
+NEAR_ENOUGH = 0.1
+"""How far a mesh may be off the true shape, in cells of a lattice, for that shape's distance to stand for it."""
+
 MOST_LISTS = 20_000
 """Lists whose last keys are remembered, and parts whose keys are."""
 
@@ -138,14 +143,50 @@ class Evaluator:
         return placed
 
     def geometry(self, part: Part) -> Solid:
-        """A part's own shape in its own frame, before placing."""
+        """A part's own shape in its own frame, its changes made, before placing.
+
+        Raises PieceError for a change that cannot be made to it.
+        """
+        return self._changed(part, len(part.changes))
+
+    def _changed(self, part: Part, count: int) -> Solid:
+        """The part's shape after the first `count` of its changes; each step is kept, so that the next begins there."""
+        while count and part.changes[count - 1].off:
+            count -= 1
+        if count == 0:
+            return self._unchanged(part)
+        key = f"{self.keys.changed(part, count)}:{part.id}"
+        found = self.cache.get(key)
+        if found is None:
+            failures = self._failures
+            found = self._made(part, count - 1, self._changed(part, count - 1))
+            if self._failures == failures:
+                self.cache.put(key, found)
+        return found
+
+    def _made(self, part: Part, index: int, before: Solid) -> Solid:
+        change = part.changes[index]
+        if before.empty:
+            return before
+        many = change.triangles_after(int(before.manifold.num_tri()))
+        if many > MAX_TRIANGLES:
+            most = f"it would make {many:,} triangles; a piece has at most {MAX_TRIANGLES:,}"
+            raise PieceError(Problem(most, part.id, f"changes[{index}]"))
+        try:
+            found = change.made(before)
+        except MeshError as error:
+            raise PieceError(Problem(str(error), part.id, f"changes[{index}]")) from None
+        _check_size(found, part)
+        return found
+
+    def _unchanged(self, part: Part) -> Solid:
         if part.join is not None:
-            return self.list_solid(part.join.parts)
-        key = f"{self.keys.geometry(part)}:{part.id}"
+            return self.join_solid(part)
+        key = f"{self.keys.changed(part, 0)}:{part.id}"
         found = self.cache.get(key)
         if found is None:
             try:
-                found = Solid.from_mesh(self.own_mesh(part), part.id, part.primitive is not None)
+                found = Solid.from_mesh(self._raw_mesh(part), part.id, part.primitive is not None)
             except MeshError as error:
                 self._left_out[part.id] = str(error)
                 self._failures += 1
@@ -154,11 +195,71 @@ class Evaluator:
         return found
 
     def own_mesh(self, part: Part) -> Mesh:
-        """The mesh of a primitive or mesh part in its own frame. Raises MeshError when its asset is not there."""
+        """The mesh of a primitive or mesh part in its own frame, its changes made, as it is shown.
+
+        Raises MeshError when its asset is not there, PieceError for a change that cannot be made.
+        """
+        return self.geometry(part).mesh_only() if any(not c.off for c in part.changes) else self._raw_mesh(part)
+
+    def _raw_mesh(self, part: Part) -> Mesh:
         if part.primitive is not None:
             return part.primitive.mesh()
         assert part.mesh is not None
         return self._assets(part.mesh.asset)
+
+    def join_solid(self, part: Part) -> Solid:
+        """What a join's list becomes in the join's own frame, run together where it has a blend."""
+        join = part.join
+        assert join is not None
+        if join.blend == 0:
+            return self.list_solid(join.parts)
+        key = self.keys.join(join)
+        found = self.cache.get(key)
+        if found is None:
+            before = self._failures
+            try:
+                found = self._blended(part.id, join)
+            except MeshError as error:
+                raise PieceError(Problem(str(error), part.id, "join.blend", join.blend)) from None
+            if self._failures == before:
+                self.cache.put(key, found)
+        return found
+
+    def _blended(self, part_id: str, join: Join) -> Solid:
+        """The list in order, each step run together over the blend; what stands after each step is kept."""
+        lines = [p for p in join.parts if not p.reference]
+        placed = [self.part_solid(p) for p in lines]
+        solids = made_to_meet(placed, [p.op for p in lines])
+        plain = all(s.manifold is p.manifold for s, p in zip(solids, placed, strict=True))
+        keys = [self.keys.part(p) for p in lines]
+        body = Blending.of(Solid.nothing())
+        for index, (line, solid) in enumerate(zip(lines, solids, strict=True)):
+            if body.solid.empty or solid.empty:
+                body = Blending.of(boolean(line.op, [body.solid, solid])) if index else self._blending(line, solid, 0)
+                continue
+            check_radius(join.blend, body.solid, solid)
+            cell = join.fineness or default_cell(join.blend, body.solid, solid)
+            key = hashed(["blended", join.blend, join.fineness, *keys[: index + 1]])
+            found = self.cache.get(key) if plain else None
+            if found is None:
+                tool = self._blending(line, solid, cell)
+                first = self._blending(lines[0], solids[0], cell) if index == 1 else body
+                found = blended(line.op, first, tool, join.blend, cell)
+                _check_size(found, None)
+                if plain:
+                    self.cache.put(key, found)
+            body = Blending.of(found)
+        return body.solid
+
+    def _blending(self, part: Part, solid: Solid, cell: float) -> Blending:
+        """A placed part with its distance: in closed form where it has one that its mesh is near enough to."""
+        matrix = place_matrix(part.place, part.flip)
+        known = part.primitive.distance() if part.primitive and not part.copies and not part.changes else None
+        if known is not None and len(set(part.place.scale)) == 1:
+            distance, error = known[0], known[1] * part.place.scale[0]
+            if error <= NEAR_ENOUGH * cell:
+                return Blending(solid, PlacedDistance(distance, matrix), error)
+        return Blending.of(solid)
 
     def _combined(self, parts: list[Part]) -> Solid:
         """The parts in order, in runs of one op; what stands after each run is kept, for later edits to begin there."""

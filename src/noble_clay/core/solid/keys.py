@@ -6,7 +6,7 @@ import hashlib
 import json
 from typing import Any
 
-from noble_clay.core.piece.models import Part
+from noble_clay.core.piece.models import Join, Part
 
 
 class Keys:
@@ -21,18 +21,30 @@ class Keys:
         return len(self._part)
 
     def geometry(self, part: Part) -> str:
-        """Of what shapes a part in its own frame: not its place."""
+        """Of what shapes a part in its own frame, its changes with it: not its place."""
         known = self._geometry.get(id(part))
         if known is not None and known[0] is part:
             return known[1]
+        key = self.changed(part, len(part.changes))
+        self._geometry[id(part)] = part, key
+        return key
+
+    def changed(self, part: Part, count: int) -> str:
+        """Of a part in its own frame after the first `count` of its changes."""
+        on = [change for change in part.changes[:count] if not change.off]
         if part.primitive is not None:
             key = hashed(["primitive", part.primitive.model_dump(mode="json")])
         elif part.mesh is not None:
             key = hashed(["mesh", part.mesh.asset])
         else:
-            key = self.parts(part.children)
-        self._geometry[id(part)] = part, key
-        return key
+            assert part.join is not None
+            key = self.join(part.join)
+        return hashed(["changed", key, *(c.model_dump(mode="json") for c in on)]) if on else key
+
+    def join(self, join: Join) -> str:
+        """Of what a join becomes."""
+        key = self.parts(join.parts)
+        return hashed(["blend", join.blend, join.fineness, key]) if join.blend else key
 
     def part(self, part: Part) -> str:
         """Of what shapes a part in its parent's frame. It holds ids, since a solid knows its parts by them."""

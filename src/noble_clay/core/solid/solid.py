@@ -40,18 +40,29 @@ class Solid:
     @staticmethod
     def from_mesh(mesh: Mesh, part_id: str, primitive: bool = False) -> Solid:
         """Raises MeshError when the mesh is no closed, consistently turned manifold."""
-        original = Manifold.reserve_ids(1)
+        return Solid.from_parts(mesh, np.zeros(len(mesh.triangles), dtype=np.int64), (part_id,), primitive)
+
+    @staticmethod
+    def from_parts(mesh: Mesh, part_of: NDArray[np.int64], names: tuple[str, ...], primitive: bool = False) -> Solid:
+        """A mesh with, for every triangle (m,), the index of its part among `names`. Raises MeshError too."""
+        if len(mesh.triangles) == 0:
+            return Solid.nothing()
+        order = np.argsort(part_of, kind="stable")
+        present, counts = np.unique(part_of, return_counts=True)
+        first = Manifold.reserve_ids(len(present))
+        originals = np.arange(first, first + len(present))
         manifold = Manifold(
             Mesh64(
                 np.ascontiguousarray(mesh.vertices, dtype=np.float64),
-                np.ascontiguousarray(mesh.triangles, dtype=np.uint64),
-                run_index=np.array([0, 3 * len(mesh.triangles)], dtype=np.uint64),
-                run_original_id=np.array([original], dtype=np.uint32),
+                np.ascontiguousarray(mesh.triangles[order], dtype=np.uint64),
+                run_index=np.concatenate([[0], np.cumsum(3 * counts)]).astype(np.uint64),
+                run_original_id=originals.astype(np.uint32),
             )
         )
         if manifold.status() != Error.NoError:
             raise MeshError("the mesh is not a closed manifold")
-        return Solid(manifold, {original: part_id}, planes_of(mesh, even_is_round=primitive))
+        labels = {int(o): names[p] for o, p in zip(originals, present, strict=True)}
+        return Solid(manifold, labels, planes_of(mesh, even_is_round=primitive))
 
     @property
     def nbytes(self) -> int:
@@ -60,6 +71,11 @@ class Solid:
     @property
     def empty(self) -> bool:
         return bool(self.manifold.is_empty())
+
+    @property
+    def bounds(self) -> Floats:
+        """(2, 3): lowest and highest corner, mm; of no meaning when empty."""
+        return np.array(self.manifold.bounding_box()).reshape(2, 3)
 
     @cached_property
     def volume(self) -> float:

@@ -1,0 +1,133 @@
+"""What every shape change is, and what several of them need: sides, axes and slicing."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, ClassVar, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from noble_clay.core.fields import Flag, Model
+from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.primitives.box import hexahedron
+from noble_clay.core.solid.solid import Solid, boolean
+
+Axis = Annotated[Literal["x", "y", "z"], Field(title="Along", description="the axis of the part it goes along")]
+Side = Literal["x-", "x+", "y-", "y+", "z-", "z+"]
+
+ON_PLANE = 1e-9
+"""Vertices this near to a slicing plane lie on it, mm."""
+
+
+class ShapeChange(Model):
+    """A change to a part's geometry, made in its own frame before it is placed. off: left out, but kept."""
+
+    label: ClassVar[str]
+    summary: ClassVar[str]
+    sample: ClassVar[dict[str, Any]]
+    """Field values of a new one that the interface adds."""
+
+    off: Flag = False
+
+    def made(self, solid: Solid) -> Solid:
+        """The solid changed; it is not empty. Raises MeshError, its words beginning with the field that is wrong."""
+        raise NotImplementedError
+
+    def triangles_after(self, before: int) -> int:
+        """About how many triangles a solid of `before` will have; a bound where that can grow fast."""
+        return before
+
+
+def side_direction(side: str) -> Floats:
+    """(3,) the unit vector out of a side such as `z+`."""
+    found = np.zeros(3)
+    found["xyz".index(side[0])] = 1.0 if side[1] == "+" else -1.0
+    return found
+
+
+def kept_beyond(solid: Solid, out: Floats, at: float) -> Solid:
+    """What of a solid lies beyond the plane at `at` mm along the unit vector `out`; the cut is of its first part."""
+    reach = 2 * float(np.linalg.norm(solid.bounds[1] - solid.bounds[0])) + 1
+    block = Solid.from_mesh(hexahedron((reach, reach, reach)), solid.part_names[0], True)
+    middle = (solid.bounds[0] + solid.bounds[1]) / 2
+    middle += out * (at + reach / 2 - out @ middle)
+    return boolean("intersection", [solid, block.placed(np.column_stack([np.eye(3), middle]))])
+
+
+def upright(axis: str) -> Floats:
+    """(3, 3) the turn without mirroring that takes `axis` to z: rows are the axes that become x, y and z."""
+    k = "xyz".index(axis)
+    return np.eye(3)[[(k + 1) % 3, (k + 2) % 3, k]]
+
+
+def with_vertices(solid: Solid, mesh: Mesh, part_of: NDArray[np.int64], vertices: Floats) -> Solid:
+    """A solid of the triangles of `mesh`, at other vertices (n, 3); every triangle keeps its part."""
+    return Solid.from_parts(Mesh(vertices, mesh.triangles), part_of, solid.part_names)
+
+
+def sliced(mesh: Mesh, part_of: NDArray[np.int64], axis: int, cuts: Floats) -> tuple[Mesh, NDArray[np.int64]]:
+    """The same surface with its triangles cut where they cross the planes at `cuts` (k,) along `axis`.
+
+    Also which part every new triangle is of. The mesh stays closed: an edge is cut once for both its triangles.
+    """
+    for at in cuts:
+        mesh, part_of = _sliced_once(mesh, part_of, axis, float(at))
+    return mesh, part_of
+
+
+def _sliced_once(mesh: Mesh, part_of: NDArray[np.int64], axis: int, at: float) -> tuple[Mesh, NDArray[np.int64]]:
+    vertices, triangles = mesh.vertices, mesh.triangles
+    height = vertices[:, axis] - at
+    side = np.where(np.abs(height) < ON_PLANE, 0, np.sign(height)).astype(np.int64)
+    sides = side[triangles]
+    crossing = (sides.min(axis=1) < 0) & (sides.max(axis=1) > 0)
+    if not crossing.any():
+        return mesh, part_of
+    cut, cut_sides, cut_parts = triangles[crossing], sides[crossing], part_of[crossing]
+    # Turn each triangle so that its first corner is the one alone on its side, or the one on the plane.
+    on_plane = (cut_sides == 0).any(axis=1)
+    alone = np.where(
+        on_plane,
+        np.argmax(cut_sides == 0, axis=1),
+        np.argmax(cut_sides == -np.sign(cut_sides.sum(axis=1))[:, None], axis=1),
+    )
+    order = (alone[:, None] + np.arange(3)) % 3
+    a, b, c = np.take_along_axis(cut, order, axis=1).T
+    first = np.where(on_plane, b, a)  # the two ends of every edge that is cut
+    edges = np.concatenate([np.column_stack([first, np.where(on_plane, c, b)]), np.column_stack([a, c])[~on_plane]])
+    ends, index = np.unique(np.sort(edges, axis=1), axis=0, return_inverse=True)
+    low, high = vertices[ends[:, 0]], vertices[ends[:, 1]]
+    share = (at - low[:, axis]) / (high[:, axis] - low[:, axis])
+    points = low + share[:, None] * (high - low)
+    points[:, axis] = at
+    new = len(vertices) + index.reshape(-1)
+    p = new[: len(cut)]
+    q = np.empty(len(cut), dtype=np.int64)
+    q[~on_plane] = new[len(cut) :]
+    two, three = on_plane, ~on_plane
+    pieces = [
+        np.column_stack([a, b, p])[two],
+        np.column_stack([a, p, c])[two],
+        np.column_stack([a, p, q])[three],
+        np.column_stack([p, b, q])[three],
+        np.column_stack([b, c, q])[three],
+    ]
+    owners = [cut_parts[two]] * 2 + [cut_parts[three]] * 3
+    return (
+        Mesh(np.concatenate([vertices, points]), np.concatenate([triangles[~crossing], *pieces])),
+        np.concatenate([part_of[~crossing], *owners]),
+    )
+
+
+def sliced_solid(solid: Solid, axis: int, slices: int, across: int = 1) -> tuple[Mesh, NDArray[np.int64], Floats]:
+    """A solid's mesh cut into `slices` of one height along `axis`, and `across` along the others; its parts; and its
+    box, (2, 3).
+    """
+    mesh, part_of, _ = solid.mesh_with_parts()
+    bounds = solid.bounds
+    for other in range(3):
+        low, high = (float(v) for v in bounds[:, other])
+        cuts = np.linspace(low, high, (slices if other == axis else across) + 1)[1:-1]
+        mesh, part_of = sliced(mesh, part_of, other, cuts)
+    return mesh, part_of, bounds

@@ -1,0 +1,106 @@
+"""Hollow: a wall all around, a side left open, holes to drain."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, ClassVar, Literal
+
+import numpy as np
+from manifold3d import Manifold
+from pydantic import Field
+
+from noble_clay.core.changes.base import ShapeChange, Side, side_direction
+from noble_clay.core.changes.rebuilt import finest, rebuilt
+from noble_clay.core.errors import MeshError
+from noble_clay.core.field.offset import offset_surface
+from noble_clay.core.fields import IsNumber, Length, Model
+from noble_clay.core.mesh import Floats
+from noble_clay.core.piece.placing import rotation_between
+from noble_clay.core.solid.convex import inset, is_convex
+from noble_clay.core.solid.solid import Solid, boolean
+
+UP = np.array([0.0, 0.0, 1.0])
+
+
+class Drain(Model):
+    """Holes through the wall underneath, so that what is inside can run out."""
+
+    count: Annotated[int, Field(ge=1, le=24, title="Holes"), IsNumber] = 1
+    diameter: Annotated[Length, Field(title="Diameter")] = 3.0
+
+
+class Hollow(ShapeChange):
+    """A cavity `wall` inside the surface: exact in a convex solid, in any other by its distance field on a lattice of
+    `fineness` mm. open: a side through which the cavity goes out, as wide as it is one wall's thickness inside.
+    """
+
+    label: ClassVar[str] = "Hollow"
+    summary: ClassVar[str] = "a wall all around: cups, shells, lanterns"
+    sample: ClassVar[dict[str, Any]] = {"wall": 2}
+
+    kind: Literal["hollow"]
+    wall: Annotated[Length, Field(title="Wall")]
+    open: Annotated[Side | None, Field(title="Open side")] = None
+    drain: Annotated[Drain | None, Field(title="Drain holes")] = None
+    fineness: Annotated[Length, Field(title="Fineness", description="cells of the lattice")] | None = None
+
+    def made(self, solid: Solid) -> Solid:
+        cavity = self._cavity(solid)
+        tools = [cavity]
+        if self.drain is not None:
+            tools += self._drains(self.drain, solid, cavity)
+        return boolean("difference", [solid, *tools])
+
+    def _cavity(self, solid: Solid) -> Solid:
+        whole = solid if self.open is None else self._extended(solid, side_direction(self.open))
+        mesh = whole.mesh_only()
+        if is_convex(whole.manifold):
+            inner = inset(mesh, self.wall)
+            if inner is None:
+                raise self._too_thick()
+            return rebuilt(Solid(inner, {}, solid.planes).mesh_only(), solid)
+        cell = self.fineness or finest(whole, self.wall / 3)
+        surface = offset_surface(mesh, -self.wall, cell)
+        if len(surface.triangles) == 0:
+            raise self._too_thick()
+        return rebuilt(surface, solid, cell)
+
+    def _extended(self, solid: Solid, out: Floats) -> Solid:
+        """The solid grown out of its open side, so that a cavity inside it passes that side."""
+        turn = rotation_between(out, UP)
+        upright = solid.manifold.transform(np.column_stack([turn, np.zeros(3)]))
+        bottom, top = upright.bounding_box()[2::3]
+        if self.wall >= top - bottom:
+            raise self._too_thick()
+        section = upright.slice(top - self.wall)
+        if section.is_empty():
+            raise MeshError("open side: nothing of the part is there to be opened")
+        column = Manifold.extrude(section, 4 * self.wall).translate((0, 0, top - self.wall))
+        grown = (upright + column).transform(np.column_stack([turn.T, np.zeros(3)]))
+        return Solid(grown, {}, solid.planes)
+
+    def _drains(self, drain: Drain, solid: Solid, cavity: Solid) -> list[Solid]:
+        """Upright holes from the cavity's floor through what is under it: one in the middle, or several in a ring."""
+        low, high = cavity.bounds
+        radius = drain.diameter / 2
+        floor = cavity.manifold.slice(low[2] + min(radius, (high[2] - low[2]) / 4))
+        x_low, y_low, x_high, y_high = floor.bounds()
+        middle = np.array([x_low + x_high, y_low + y_high]) / 2
+        room = min(x_high - x_low, y_high - y_low) / 2
+        if radius >= room:
+            raise MeshError(f"drain holes must be narrower than {2 * room:.4g} mm, the floor of the cavity")
+        ring = 0.0 if drain.count == 1 else (room - radius) * 0.75
+        if drain.count > 1 and 2 * ring * np.sin(np.pi / drain.count) < drain.diameter * 1.1:
+            raise MeshError(f"drain: {drain.count} holes of {drain.diameter:g} mm do not fit under the cavity")
+        bottom = solid.bounds[0, 2] - 1
+        top = (low[2] + high[2]) / 2
+        hole = Manifold.cylinder(top - bottom, radius, circular_segments=32)
+        name = solid.part_names[0]
+        found = []
+        for angle in np.arange(drain.count) * 2 * np.pi / drain.count:
+            at = middle + ring * np.array([np.cos(angle), np.sin(angle)])
+            raw = Solid(hole.translate((at[0], at[1], bottom)), {}, solid.planes).mesh_only()
+            found.append(Solid.from_mesh(raw, name))
+        return found
+
+    def _too_thick(self) -> MeshError:
+        return MeshError(f"wall {self.wall:g} mm is too thick: nothing of the part is that far inside")

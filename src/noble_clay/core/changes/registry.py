@@ -1,0 +1,45 @@
+"""All shape changes: a new one is a new file and one line here; schema, card and menus follow."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from noble_clay.core.changes.base import ShapeChange
+from noble_clay.core.changes.bend import Bend
+from noble_clay.core.changes.flatten import Flatten
+from noble_clay.core.changes.hollow import Hollow
+from noble_clay.core.changes.mirror_half import MirrorHalf
+from noble_clay.core.changes.polish import Polish
+from noble_clay.core.changes.resurface import Resurface
+from noble_clay.core.changes.round import Round
+from noble_clay.core.changes.simplify import Simplify
+from noble_clay.core.changes.stretch import Stretch
+from noble_clay.core.changes.studs import Studs
+from noble_clay.core.changes.subdivide import Subdivide
+from noble_clay.core.changes.taper import Taper
+from noble_clay.core.changes.twist import Twist
+
+AnyChange = Annotated[
+    Round
+    | Hollow
+    | Taper
+    | Bend
+    | Twist
+    | Stretch
+    | Flatten
+    | MirrorHalf
+    | Studs
+    | Subdivide
+    | Simplify
+    | Polish
+    | Resurface,
+    Field(discriminator="kind"),
+]
+
+CHANGES: dict[str, type[ShapeChange]] = {
+    cls.model_fields["kind"].annotation.__args__[0]: cls  # type: ignore[union-attr]
+    for cls in AnyChange.__origin__.__args__  # type: ignore[attr-defined]
+}
+"""Kind to class, in the order in which they are offered."""

@@ -1,0 +1,41 @@
+"""Taper: narrower or wider towards one end."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field
+
+from noble_clay.core.changes.base import Axis, ShapeChange, sliced_solid, with_vertices
+from noble_clay.core.fields import IsNumber
+from noble_clay.core.solid.solid import Solid
+
+SLICES = 24
+
+
+class Taper(ShapeChange):
+    """Cross-sections scaled about the middle of the box: by 1 at the low end, by `top` at the high one."""
+
+    label: ClassVar[str] = "Taper"
+    summary: ClassVar[str] = "narrower or wider towards the top"
+    sample: ClassVar[dict[str, Any]] = {"top": 0.6}
+
+    kind: Literal["taper"]
+    top: Annotated[
+        float, Field(ge=0.01, le=100, title="Top", description="how wide the top is, of what it was"), IsNumber
+    ]
+    axis: Axis = "z"
+
+    def made(self, solid: Solid) -> Solid:
+        along = "xyz".index(self.axis)
+        mesh, part_of, (low, high) = sliced_solid(solid, along, SLICES)
+        share = (mesh.vertices[:, along] - low[along]) / (high[along] - low[along])
+        factor = 1 + share * (self.top - 1)
+        middle = (low + high) / 2
+        points = middle + (mesh.vertices - middle) * factor[:, None]
+        points[:, along] = mesh.vertices[:, along]
+        return with_vertices(solid, mesh, part_of, np.ascontiguousarray(points))
+
+    def triangles_after(self, before: int) -> int:
+        return before * 4

@@ -1,0 +1,234 @@
+"""Signed distances from points to solids, mm, negative inside.
+
+Turned profiles and boxes have closed forms, compiled; a mesh has its nearest triangle (libigl's tree), and the sign by
+the angle-weighted normal of the feature that is nearest (Bærentzen & Aanæs 2005).
+"""
+
+from __future__ import annotations
+
+import math
+from functools import cached_property
+from typing import Any, Protocol
+
+import igl
+import numpy as np
+from numba import njit, prange
+from numpy.typing import NDArray
+
+from noble_clay.core.mesh import Floats, Mesh, double_normals
+
+SLIVER = 1e-6
+"""Height of a triangle, as a share of its longest side, below which its normal is noise."""
+
+
+ON_SURFACE = 1e-3
+"""Points this near to the surface take the normal of their triangle, mm."""
+
+
+class Distance(Protocol):
+    def __call__(self, points: Floats) -> Floats:
+        """(n,) signed distances of points (n, 3)."""
+        ...
+
+
+class TurnedDistance:
+    """To a profile turned about z. profile: (k, 2) points (r, z), from pole to pole, or a closed loop."""
+
+    def __init__(self, profile: Floats, closed: bool) -> None:
+        ends = np.roll(profile, -1, axis=0) if closed else profile[1:]
+        starts = profile if closed else profile[:-1]
+        self._segments = np.ascontiguousarray(np.column_stack([starts, ends]))
+
+    def __call__(self, points: Floats) -> Floats:
+        found: Floats = _to_turned(np.ascontiguousarray(points), self._segments)
+        return found
+
+
+class BoxDistance:
+    """To a sharp box about the origin. size: (3,) mm."""
+
+    def __init__(self, size: tuple[float, float, float]) -> None:
+        self._half = np.array(size) / 2
+
+    def __call__(self, points: Floats) -> Floats:
+        found: Floats = _to_box(np.ascontiguousarray(points), self._half)
+        return found
+
+
+class PlacedDistance:
+    """A distance seen through a rigid motion, with mirroring, and one scale for all axes. matrix: (3, 4)."""
+
+    def __init__(self, inner: Distance, matrix: Floats) -> None:
+        self._inner = inner
+        self._scale = float(np.linalg.norm(matrix[:, 0]))
+        self._back = np.linalg.inv(matrix[:, :3]).T
+        self._offset = matrix[:, 3]
+
+    def __call__(self, points: Floats) -> Floats:
+        return self._inner((points - self._offset) @ self._back) * self._scale
+
+
+class MeshDistance:
+    """To a closed mesh."""
+
+    def __init__(self, mesh: Mesh) -> None:
+        self.mesh = mesh
+
+    @cached_property
+    def _tree(self) -> Any:
+        tree = igl.AABB()
+        tree.init(self.mesh.vertices, self.mesh.triangles)
+        return tree
+
+    @cached_property
+    def _normals(self) -> _Normals:
+        return _Normals(self.mesh)
+
+    @cached_property
+    def _delicate(self) -> NDArray[np.bool_]:
+        """(m,) triangles that share a vertex with one too thin to have a normal: there the winding number decides."""
+        across = np.sqrt((double_normals(self.mesh) ** 2).sum(axis=0))
+        corners = self.mesh.corners
+        longest = ((corners - np.roll(corners, -1, axis=1)) ** 2).sum(axis=2).max(axis=1)
+        touched: NDArray[np.bool_] = np.zeros(len(self.mesh.vertices), dtype=np.bool_)
+        touched[self.mesh.triangles[across <= SLIVER * longest]] = True
+        found: NDArray[np.bool_] = np.any(touched[self.mesh.triangles], axis=1)
+        return found
+
+    def __call__(self, points: Floats) -> Floats:
+        return self.nearest(points)[0]
+
+    def nearest(self, points: Floats) -> tuple[Floats, NDArray[np.int64]]:
+        """(n,) signed distances and (n,) the triangles that are nearest."""
+        squared, triangle, foot = self._tree.squared_distance(
+            self.mesh.vertices, self.mesh.triangles, np.ascontiguousarray(points)
+        )
+        away = points - foot
+        sides = _sides(away, foot, triangle, self.mesh.vertices, self.mesh.triangles, *self._normals.all)
+        unsure = np.flatnonzero(self._delicate[triangle])
+        if len(unsure):
+            inside = igl.winding_number(self.mesh.vertices, self.mesh.triangles, points[unsure]) > 0.5
+            sides[unsure] = np.where(inside, -1.0, 1.0)
+        return np.sqrt(squared) * sides, np.asarray(triangle, dtype=np.int64)
+
+    def normals(self, points: Floats) -> Floats:
+        """(n, 3) the way in which the distance grows fastest at points (n, 3), of length 1."""
+        distances, triangle = self.nearest(points)
+        away = (points - self.feet(points)) * np.sign(distances)[:, None]
+        length = np.linalg.norm(away, axis=1)
+        on_it = length < ON_SURFACE
+        away[on_it], length[on_it] = self._normals.all[0][triangle[on_it]], 1.0
+        found: Floats = away / length[:, None]
+        return found
+
+    def feet(self, points: Floats) -> Floats:
+        """(n, 3) the points of the surface that are nearest."""
+        found: Floats = self._tree.squared_distance(
+            self.mesh.vertices, self.mesh.triangles, np.ascontiguousarray(points)
+        )[2]
+        return found
+
+
+def roundness_error(radius: float, sides: int) -> float:
+    """How far a circle's flat sides are off the true curve at most, mm: r (1 - cos(π / n))."""
+    return radius * (1 - math.cos(math.pi / sides))
+
+
+class _Normals:
+    """Normals of faces (m, 3), of the edge after each corner (m, 3, 3), and of vertices (n, 3), for the sign."""
+
+    def __init__(self, mesh: Mesh) -> None:
+        across = double_normals(mesh).T
+        length = np.linalg.norm(across, axis=1, keepdims=True)
+        faces = across / np.where(length == 0, 1, length)
+        corners = mesh.corners
+        vertices = np.zeros_like(mesh.vertices)
+        for k in range(3):
+            one = corners[:, (k + 1) % 3] - corners[:, k]
+            two = corners[:, (k + 2) % 3] - corners[:, k]
+            lengths = np.linalg.norm(one, axis=1) * np.linalg.norm(two, axis=1)
+            cosine = np.einsum("ij,ij->i", one, two) / np.where(lengths == 0, 1, lengths)
+            angle = np.arccos(np.clip(cosine, -1, 1))
+            np.add.at(vertices, mesh.triangles[:, k], faces * angle[:, None])
+        self.all = (
+            np.ascontiguousarray(faces),
+            np.ascontiguousarray(faces[:, None, :] + faces[_across_edges(mesh)]),
+            vertices,
+        )
+
+
+def _across_edges(mesh: Mesh) -> NDArray[np.int64]:
+    """(m, 3): the triangle on the other side of the edge from corner k to the next."""
+    start, end = mesh.triangles, np.roll(mesh.triangles, -1, axis=1)
+    number = len(mesh.vertices)
+    here = (start * number + end).ravel()
+    there = (end * number + start).ravel()
+    order = np.argsort(here)
+    at = np.minimum(np.searchsorted(here[order], there), len(order) - 1)
+    found: NDArray[np.int64] = (order[at] // 3).reshape(-1, 3)
+    return found
+
+
+@njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
+def _to_turned(points: Any, segments: Any) -> Any:
+    found = np.empty(len(points))
+    for i in prange(len(points)):
+        x, y, z = points[i]
+        r = math.sqrt(x * x + y * y)
+        least = np.inf
+        inside = False
+        for k in range(len(segments)):
+            r0, z0, r1, z1 = segments[k]
+            dr, dz = r1 - r0, z1 - z0
+            along = ((r - r0) * dr + (z - z0) * dz) / (dr * dr + dz * dz)
+            along = min(1.0, max(0.0, along))
+            er, ez = r - r0 - along * dr, z - z0 - along * dz
+            least = min(least, er * er + ez * ez)
+            if (z0 > z) != (z1 > z) and r < r0 + (z - z0) / dz * dr:
+                inside = not inside
+        found[i] = -math.sqrt(least) if inside else math.sqrt(least)
+    return found
+
+
+@njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
+def _to_box(points: Any, half: Any) -> Any:
+    found = np.empty(len(points))
+    for i in prange(len(points)):
+        x, y, z = abs(points[i, 0]) - half[0], abs(points[i, 1]) - half[1], abs(points[i, 2]) - half[2]
+        out = math.sqrt(max(x, 0.0) ** 2 + max(y, 0.0) ** 2 + max(z, 0.0) ** 2)
+        found[i] = out + min(max(x, y, z), 0.0)
+    return found
+
+
+@njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
+def _sides(
+    away: Any, foot: Any, triangle: Any, vertices: Any, triangles: Any, faces: Any, edges: Any, corners: Any
+) -> Any:
+    """1 outside, -1 inside: by the normal of the face, edge or vertex on which the nearest point lies."""
+    found = np.empty(len(away))
+    for i in prange(len(away)):
+        t = triangle[i]
+        a, b, c = vertices[triangles[t, 0]], vertices[triangles[t, 1]], vertices[triangles[t, 2]]
+        p, q, d = b - a, c - a, foot[i] - a
+        pp, pq, qq = np.dot(p, p), np.dot(p, q), np.dot(q, q)
+        dp, dq = np.dot(d, p), np.dot(d, q)
+        whole = pp * qq - pq * pq
+        normal = faces[t]
+        if whole > 0:
+            v, w = (qq * dp - pq * dq) / whole, (pp * dq - pq * dp) / whole
+            u = 1 - v - w
+            near = 1e-7
+            if u > 1 - near:
+                normal = corners[triangles[t, 0]]
+            elif v > 1 - near:
+                normal = corners[triangles[t, 1]]
+            elif w > 1 - near:
+                normal = corners[triangles[t, 2]]
+            elif w < near:
+                normal = edges[t, 0]
+            elif u < near:
+                normal = edges[t, 1]
+            elif v < near:
+                normal = edges[t, 2]
+        found[i] = -1.0 if np.dot(away[i], normal) < 0 else 1.0
+    return found

@@ -1,0 +1,28 @@
+"""The surface that runs at a distance from a mesh: outside it, or inside."""
+
+from __future__ import annotations
+
+from noble_clay.core.field.band import Band
+from noble_clay.core.field.distance import MeshDistance
+from noble_clay.core.field.sharp import sharpened
+from noble_clay.core.mesh import Mesh
+
+
+def offset_surface(mesh: Mesh, by: float, cell: float) -> Mesh:
+    """The closed surface of all points `by` mm from a closed mesh, negative being inside; empty where there is none.
+
+    cell: of the lattice, mm. Raises MeshError when that is too fine.
+    """
+    bounds = mesh.bounds
+    if bounds is None:
+        return mesh
+    distance = MeshDistance(mesh)
+    room = max(by, 0.0) + 2 * cell
+    band = Band.where([(distance, by - 2 * cell, by + 2 * cell)], bounds[0] - room, bounds[1] + room, cell)
+    if len(band.points) == 0:
+        return Mesh.empty()
+    found = band.surface(distance(band.points) - by)
+    if len(found.triangles) == 0:
+        return found
+    # What lies inside keeps the edges of what it lies in; what lies outside is round wherever that is not flat.
+    return sharpened(found, distance.normals(found.vertices), cell, bounds[0] - room)[0] if by < 0 else found

@@ -1,0 +1,98 @@
+"""Joining smoothly: the exact join, and beside its seam what the smooth run adds to it or takes from it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from noble_clay.core.errors import MeshError
+from noble_clay.core.field.blend import fillet
+from noble_clay.core.field.distance import Distance, MeshDistance
+from noble_clay.core.mesh import Floats
+from noble_clay.core.solid.planes import Planes
+from noble_clay.core.solid.solid import Solid, boolean
+
+FINENESS = 8
+"""Cells of the lattice in a radius, where no fineness is given."""
+
+SMOOTHED = 0.02
+"""How far simplifying may move the smooth run's surface, in cells."""
+
+
+@dataclass(frozen=True, eq=False)
+class Blending:
+    """A solid with the distance to it, and how far that is off the solid's own mesh, mm."""
+
+    solid: Solid
+    distance: Distance
+    error: float = 0.0
+
+    @staticmethod
+    def of(solid: Solid) -> Blending:
+        return Blending(solid, MeshDistance(solid.mesh_only()))
+
+
+def blended(op: str, body: Blending, tool: Blending, radius: float, cell: float) -> Solid:
+    """`tool` joined to `body` by `op`, run together over `radius` mm, the lattice's cells `cell` mm wide.
+
+    Raises MeshError when the lattice is too fine.
+    """
+    exact = boolean(op, [body.solid, tool.solid])
+    run = _run(op, body, tool, radius, cell)
+    if run.empty:
+        return exact
+    # The run's planes are facets of something round: nothing is meant to meet them.
+    together = boolean("union" if op == "union" else "difference", [exact, run])
+    return Solid(together.manifold, together.labels, exact.planes, exact.met)
+
+
+def _run(op: str, body: Blending, tool: Blending, radius: float, cell: float) -> Solid:
+    """What a smooth union adds; for a difference or intersection, what rounding its edge takes away."""
+    # A ∩ B is what the union of their outsides leaves over, and A − B that of the outside of A with B.
+    sign_a, sign_b = {"union": (1, 1), "difference": (-1, 1), "intersection": (-1, -1)}[op]
+    low_a, high_a = body.solid.bounds
+    low_b, high_b = tool.solid.bounds
+    reach = radius + 4 * cell
+    low, high = np.maximum(low_a, low_b) - reach, np.minimum(high_a, high_b) + reach
+    if np.any(high <= low):
+        return Solid.nothing()
+
+    def to_a(points: Floats) -> Floats:
+        return body.distance(points) * sign_a
+
+    def to_b(points: Floats) -> Floats:
+        return tool.distance(points) * sign_b
+
+    mesh = fillet(to_a, to_b, radius, cell, low, high, max(body.error, tool.error))
+    if len(mesh.triangles) == 0:
+        return Solid.nothing()
+    middles = mesh.corners.mean(axis=1)
+    nearer_tool = np.abs(to_b(middles)) < np.abs(to_a(middles))
+    names = (*body.solid.part_names, *tool.solid.part_names)
+    part_of = np.zeros(len(middles), dtype=np.int64)
+    for blending, mine, start in ((body, ~nearer_tool, 0), (tool, nearer_tool, len(body.solid.part_names))):
+        part_of[mine] = start + nearest_parts(blending.solid, middles[mine])
+    run = Solid.from_parts(mesh, part_of, names)
+    return Solid(run.manifold.simplify(SMOOTHED * cell), run.labels, Planes.none())
+
+
+def nearest_parts(solid: Solid, points: Floats) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
+    """(n,) for points (n, 3), which of the solid's `part_names` is nearest."""
+    if len(solid.part_names) == 1:
+        return np.zeros(len(points), dtype=np.int64)
+    mesh, part_of, _ = solid.mesh_with_parts()
+    return part_of[MeshDistance(mesh).nearest(points)[1]]
+
+
+def default_cell(radius: float, body: Solid, tool: Solid) -> float:
+    """The fineness that a blend has where none is given, mm: fine for its radius, but not too fine for its seam."""
+    spans = [high - low for low, high in (body.bounds, tool.bounds)]
+    return max(radius / FINENESS, float(min(s.max() for s in spans)) / 300)
+
+
+def check_radius(radius: float, body: Solid, tool: Solid) -> None:
+    """Raises MeshError for a radius that is larger than the parts it runs together."""
+    most = min(float((high - low).max()) for low, high in (body.bounds, tool.bounds))
+    if radius > most:
+        raise MeshError(f"blend must be at most {most:.4g} mm, the longest side of the smaller of the two parts")
