@@ -157,7 +157,7 @@ def test_copies_of_every_kind_are_begun_changed_and_broken_apart(three):
         three.type(label, text)
         assert three.read(label) == float(text)
 
-        def told():
+        def told(kind=kind):
             text = line(three, "Cone").text
             return kind in text or "floats" in text
 

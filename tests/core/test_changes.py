@@ -46,6 +46,7 @@ CHEAP = {
     "simplify": st.fixed_dictionaries({"tolerance": numbers(0.01, 0.3)}),
     "polish": st.fixed_dictionaries({"rounds": st.integers(1, 6), "strength": numbers(0.1, 0.6)}),
     "hollow": st.fixed_dictionaries({"wall": numbers(0.8, 1.5), "fineness": st.just(0.8)}),
+    "grow": st.fixed_dictionaries({"by": numbers(-1, 1), "fineness": st.just(0.8)}),
     "round": st.fixed_dictionaries({"radius": numbers(0.6, 1.5), "facets": st.just(8), "fineness": st.just(0.8)}),
     "resurface": st.fixed_dictionaries({"resolution": numbers(1.5, 3)}),
     "studs": st.fixed_dictionaries(
@@ -129,6 +130,10 @@ def check_bounds(change, before, after):
             assert np.all(new_low >= low - change.tolerance) and np.all(new_high <= high + change.tolerance)
         case "round":
             assert np.all(new_low >= low - 0.1) and np.all(new_high <= high + 0.1)
+        case "grow":
+            slack = 0.1 + 8 * max(change.by, 0)  # a sharp tip goes further than its faces do
+            assert np.all(new_low >= low - slack) and np.all(new_high <= high + slack)
+            assert (after.volume > before.volume) == (change.by > 0) or change.by == 0
         case "resurface":
             assert np.all(new_low >= low - slack) and np.all(new_high <= high + slack)
         case "studs":

@@ -3,12 +3,13 @@
 import numpy as np
 import pytest
 
+from noble_clay.core.errors import PieceError
 from noble_clay.core.measure.beside import GAP_MM, free_spot
 from noble_clay.core.measure.contact import contact, sink_by
-from noble_clay.core.measure.joins import join_facts
+from noble_clay.core.measure.joins import check_split, join_facts
 from noble_clay.core.measure.mendings import needs
 from noble_clay.core.measure.neighbours import Neighbours
-from noble_clay.core.piece.edits import apply, edit_from_values
+from noble_clay.core.piece.edits import Split, apply, edit_from_values
 from noble_clay.core.solid.evaluate import Evaluator
 from tests.building import box, evaluated, join, part, piece
 
@@ -81,8 +82,33 @@ def facts(*parts):
 )
 def test_whether_a_cut_passes_right_through(tool, through):
     (step,) = facts(CUBE, {**tool, "op": "difference"})
-    assert step.through is through
+    assert step.reach.through is through
     assert step.volume_after < step.volume_before
+
+
+@pytest.mark.parametrize(
+    ("tool", "left", "out"),
+    [
+        (part("b", "cylinder", (0, 0, 8), radius=2, height=20), 3, ("top",)),
+        (part("b", "cylinder", (0, 0, -4), radius=2, height=8), 5, ("under",)),
+        (part("b", "cylinder", (4, 0, 0), (0, 90, 0), radius=1, height=8), 5, ("right",)),
+        (box("b", (0, 0, 3), (6, 6, 6)), 5, ("top",)),
+    ],
+)
+def test_where_a_tool_stops_inside_and_where_it_comes_out(tool, left, out):
+    (step,) = facts(CUBE, {**tool, "op": "difference"})
+    assert step.reach.through is False
+    assert step.reach.left == pytest.approx(left, abs=1e-6)
+    assert step.reach.out == out
+
+
+def test_a_split_that_misses_or_takes_all_is_refused():
+    evaluator = Evaluator()
+    for tool, words in ((box("b", (30, 0, 0)), "misses"), (box("b", size=(20, 20, 20)), "inside the tool")):
+        document = piece(CUBE, tool)
+        with pytest.raises(PieceError, match=words):
+            check_split(document, Split(kind="split", ids=("a", "b")), evaluator)
+    check_split(piece(CUBE, box("b", (5, 0, 0))), Split(kind="split", ids=("a", "b")), evaluator)
 
 
 def test_a_tool_that_swallows_everything_and_one_that_misses():

@@ -1,6 +1,7 @@
 """Edits are pure and exactly invertible; each keeps its own promises."""
 
 import json
+import math
 
 import numpy as np
 import pytest
@@ -93,6 +94,16 @@ EDITS = st.one_of(
         st.sampled_from(["locked", "hidden", "reference"]),
         st.booleans(),
     ),
+    st.builds(lambda a, b: {"kind": "split", "ids": [a, b]}, IDS, IDS),
+    st.builds(lambda a, b: {"kind": "cut_with_copy", "body": a, "tool": b, "clearance": 0.3}, IDS, IDS),
+    st.builds(lambda a: {"kind": "cut_inside", "id": a, "wall": 1, "open": "z-"}, IDS),
+    st.builds(lambda a, b: {"kind": "set_join", "id": a, "blend": b, "fineness": None}, IDS, st.floats(0, 9)),
+    st.builds(
+        lambda a, n: {"kind": "set_changes", "id": a, "stack": [{"kind": "twist", "angle": 9}] * n},
+        IDS,
+        st.integers(0, 3),
+    ),
+    st.builds(lambda a: {"kind": "bake", "id": a, "asset": {"asset": "0" * 64}}, IDS),
     st.just({"kind": "swap_body", "id": "head", "body": "eye"}),
     st.builds(lambda n: {"kind": "set_piece", "name": n, "notes": n * 2}, st.text("ab", min_size=1, max_size=5)),
 )
@@ -259,3 +270,67 @@ def test_edits_say_what_they_do():
         edit_from_values({"kind": "join", "ids": ["base", "leg"], "op": "difference"}).said(START) == "Cut Box, Capsule"
     )
     assert evaluated(box("a")).inspection.volume == pytest.approx(1)
+
+
+def test_several_bodies_and_several_tools_are_joined_at_once():
+    document = piece(
+        box("a", size=(10, 10, 10)),
+        box("b", (10, 0, 0), (12, 10, 10)),
+        part("c", "cylinder", radius=2, height=30),
+        part("d", "cylinder", (10, 0, 0), radius=2, height=30),
+    )
+    joined = edited(document, kind="join", ids=["a", "b", "c", "d"], op="difference", bodies=2).piece
+    assert [p.op for p in joined.parts[0].children] == ["union", "union", "difference", "difference"]
+    assert Evaluator().evaluate(joined).inspection.genus == 2
+    with pytest.raises(PieceError, match="at most 3"):
+        edited(document, kind="join", ids=["a", "b", "c", "d"], op="difference", bodies=4)
+
+
+@pytest.mark.parametrize("tools", [["b"], ["b", "c"]])
+def test_a_split_keeps_both_sides_and_loses_nothing(tools):
+    document = piece(
+        box("a", size=(10, 10, 10)), box("b", (5, 0, 0), (6, 30, 30)), part("c", "sphere", (-5, 0, 0), radius=3)
+    )
+    outcome = edited(document, kind="split", ids=["a", *tools])
+    outside, inside = (find(outcome.piece, i).part for i in outcome.chosen)
+    assert (outside.name, inside.name) == ("Box outside", "Box inside")
+    volumes = [volume(piece(p.model_dump(exclude_defaults=True))) for p in (outside, inside)]
+    assert sum(volumes) == pytest.approx(1000)
+    # The split's faces meet, so the two together are the body again.
+    others = [p for p in outcome.piece.parts if p.id not in outcome.chosen]
+    assert len(others) == 2 - len(tools)
+    both = Evaluator().evaluate(outcome.piece.model_copy(update={"parts": (outside, inside)})).inspection
+    assert (both.bodies, both.volume) == (1, pytest.approx(1000))
+
+
+def test_a_copy_cuts_with_room_all_round():
+    document = piece(box("block", size=(20, 20, 10)), box("peg", (0, 0, 4), (6, 6, 10)))
+    outcome = edited(document, kind="cut_with_copy", body="block", tool="peg", clearance=0.25)
+    assert find(outcome.piece, "peg").part == find(document, "peg").part, "the peg stays as it is"
+    result = Evaluator().evaluate(outcome.piece).inspection
+    assert result.bodies == 2, "the peg stands free in its hole"
+    assert result.volume == pytest.approx(4000 - 6.5 * 6.5 * (10 - 3.75) + 360, rel=1e-9)
+
+
+def test_a_part_is_cut_out_by_a_thinner_one_like_it():
+    document = piece(part("cup", "cylinder", radius=8, height=20, facets=4))
+    outcome = edited(document, kind="cut_inside", id="cup", wall=2, open="z+")
+    inner = (8 * math.cos(math.pi / 4) - 2) * 2
+    assert volume(outcome.piece) == pytest.approx(128 * 20 - inner**2 * 18, rel=1e-9)
+    assert find(outcome.piece, outcome.chosen[0]).part.op == "difference"
+
+
+def test_ungrouping_a_join_with_shape_changes_is_refused_in_words():
+    document = piece(join("j", box("a"), box("b", (0.5, 0, 0)), changes=[{"kind": "twist", "angle": 30}]))
+    with pytest.raises(PieceError, match="shape changes"):
+        edited(document, kind="ungroup", id="j")
+
+
+def test_resizing_a_part_with_changes_gives_the_typed_size():
+    for change, kept in (({"kind": "hollow", "wall": 1}, True), ({"kind": "taper", "top": 2}, False)):
+        document = piece(box("a", size=(10, 10, 10), _changes=[change]))
+        was = (Evaluator().geometry(document.parts[0]).bounds[1] * 2).tolist()
+        after = edited(document, kind="resize", id="a", size=[30, 12, 9], was=was).piece.parts[0]
+        result = Evaluator().part_solid(after).bounds
+        np.testing.assert_allclose(result[1] - result[0], [30, 12, 9], atol=1e-9)
+        assert (after.primitive.size == (30, 12, 9)) is kept

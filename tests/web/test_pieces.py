@@ -137,7 +137,7 @@ def test_facts_tell_what_a_join_would_do(maker):
         parts=[box("a", size=(10, 10, 10)), part("b", "cylinder", radius=2, height=20), box("c", (9, 0, 0))],
     )
     (cut,) = maker.client.post(f"{maker.url}/facts", json={"ids": ["a", "b"], "op": "difference"}).json()
-    assert (cut["through"], cut["bodies_after"], cut["meets"]["relation"]) == (True, 1, "overlapping")
+    assert (cut["reach"]["through"], cut["bodies_after"], cut["meets"]["relation"]) == (True, 1, "overlapping")
     (apart,) = maker.client.post(f"{maker.url}/facts", json={"ids": ["a", "c"], "op": "union"}).json()
     assert apart["meets"]["gap"] == pytest.approx(3.5)
 

@@ -210,6 +210,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/bake": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bake
+         * @description Make a part its own mesh: its parameters are given up, until this is undone.
+         */
+        post: operations["bake"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/undo": {
         parameters: {
             query?: never;
@@ -602,6 +622,32 @@ export interface components {
             index: number;
         };
         /**
+         * Bake
+         * @description The part, its joins and changes made, becomes a mesh part in the same spot. asset: that mesh.
+         */
+        Bake: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bake";
+            /** Id */
+            id: string;
+            asset: components["schemas"]["MeshAsset"];
+        };
+        /**
+         * BakeRequest
+         * @description A part of revision `base_revision` that is to become its own mesh.
+         */
+        BakeRequest: {
+            /** Base Revision */
+            base_revision: number;
+            /** Request Id */
+            request_id: string;
+            /** Id */
+            id: string;
+        };
+        /**
          * Bend
          * @description The line through the middle of the box becomes an arc of `angle`, as long as it was; its low end stays.
          *
@@ -834,6 +880,43 @@ export interface components {
                 number
             ] | null;
         };
+        /**
+         * CutInside
+         * @description Cut a part out by its own shape, thinner by `wall` all round and going out at the side `open`.
+         */
+        CutInside: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cut_inside";
+            /** Id */
+            id: string;
+            /** Wall */
+            wall: number;
+            /**
+             * Open
+             * @enum {string}
+             */
+            open: "x-" | "x+" | "y-" | "y+" | "z-" | "z+";
+        };
+        /**
+         * CutWithCopy
+         * @description Cut `body` with a copy of `tool` that is larger by `clearance` all round; the tool itself stays as it is.
+         */
+        CutWithCopy: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cut_with_copy";
+            /** Body */
+            body: string;
+            /** Tool */
+            tool: string;
+            /** Clearance */
+            clearance: number;
+        };
         /** Cylinder */
         Cylinder: {
             /**
@@ -918,7 +1001,7 @@ export interface components {
             /** Request Id */
             request_id: string;
             /** Edit */
-            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
+            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
         };
         /** Egg */
         Egg: {
@@ -1011,13 +1094,18 @@ export interface components {
         };
         /**
          * FactsRequest
-         * @description Parts of one list, the body first, and how the others would enter; without op, as they stand.
+         * @description Parts of one list, the bodies first, and how the others would enter; without op, as they stand.
          */
         FactsRequest: {
             /** Ids */
             ids: string[];
             /** Op */
             op?: ("union" | "difference" | "intersection") | null;
+            /**
+             * Bodies
+             * @default 1
+             */
+            bodies: number;
         };
         /**
          * FieldAnswer
@@ -1151,6 +1239,40 @@ export interface components {
             ];
         };
         /**
+         * Grow
+         * @description Every face moved outward by `by`, or inward where it is negative. open: a side out of which a thinner part goes.
+         *
+         *     Exact for a convex part, whose faces keep their edges; any other takes its distance field, on a lattice of
+         *     `fineness` mm.
+         */
+        Grow: {
+            /**
+             * Off
+             * @default false
+             */
+            off: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "grow";
+            /**
+             * By
+             * @description outward, or inward if negative
+             */
+            by: number;
+            /**
+             * Open side
+             * @description where a thinner one goes out
+             */
+            open?: ("x-" | "x+" | "y-" | "y+" | "z-" | "z+") | null;
+            /**
+             * Fineness
+             * @description cells of the lattice
+             */
+            fineness?: number | null;
+        };
+        /**
          * Hollow
          * @description A cavity `wall` inside the surface: exact in a convex solid, in any other by its distance field on a lattice of
          *     `fineness` mm. open: a side through which the cavity goes out, as wide as it is one wall's thickness inside.
@@ -1172,7 +1294,10 @@ export interface components {
             open?: ("x-" | "x+" | "y-" | "y+" | "z-" | "z+") | null;
             /** Drain holes */
             drain?: components["schemas"]["Drain"] | null;
-            /** Fineness */
+            /**
+             * Fineness
+             * @description cells of the lattice
+             */
             fineness?: number | null;
         };
         /**
@@ -1195,9 +1320,9 @@ export interface components {
         };
         /**
          * JoinParts
-         * @description Join parts into one, in the order given: the first is the body, `op` says how the others enter.
+         * @description Join parts into one, in the order given: the first `bodies` are the body, `op` says how the others enter.
          *
-         *     The new join stands where the body stood in the recipe, its origin in the body's middle.
+         *     The new join stands where the first body stood in the recipe, its origin in that body's middle.
          */
         JoinParts: {
             /**
@@ -1212,6 +1337,11 @@ export interface components {
              * @enum {string}
              */
             op: "union" | "difference" | "intersection";
+            /**
+             * Bodies
+             * @default 1
+             */
+            bodies: number;
             /** Name */
             name?: string | null;
         };
@@ -1472,7 +1602,7 @@ export interface components {
              * Changes
              * @default []
              */
-            changes: (components["schemas"]["Round"] | components["schemas"]["Hollow"] | components["schemas"]["Taper"] | components["schemas"]["Bend"] | components["schemas"]["Twist"] | components["schemas"]["Stretch"] | components["schemas"]["Flatten"] | components["schemas"]["MirrorHalf"] | components["schemas"]["Studs"] | components["schemas"]["Subdivide"] | components["schemas"]["Simplify"] | components["schemas"]["Polish"] | components["schemas"]["Resurface"])[];
+            changes: (components["schemas"]["Round"] | components["schemas"]["Hollow"] | components["schemas"]["Grow"] | components["schemas"]["Taper"] | components["schemas"]["Bend"] | components["schemas"]["Twist"] | components["schemas"]["Stretch"] | components["schemas"]["Flatten"] | components["schemas"]["MirrorHalf"] | components["schemas"]["Studs"] | components["schemas"]["Subdivide"] | components["schemas"]["Simplify"] | components["schemas"]["Polish"] | components["schemas"]["Resurface"])[];
             /**
              * @default {
              *       "position": [
@@ -1914,6 +2044,18 @@ export interface components {
             top_radius: number;
         };
         /**
+         * ReachAnswer
+         * @description How far a tool goes into a body. left: mm of the body beyond its end; out: the sides where it stands out.
+         */
+        ReachAnswer: {
+            /** Through */
+            through: boolean;
+            /** Left */
+            left: number | null;
+            /** Out */
+            out: ("right" | "left" | "back" | "front" | "top" | "under")[];
+        };
+        /**
          * Refusal
          * @description Why a request was not carried out.
          */
@@ -2104,7 +2246,10 @@ export interface components {
              * @default 24
              */
             facets: number;
-            /** Fineness */
+            /**
+             * Fineness
+             * @description cells of the lattice
+             */
             fineness?: number | null;
         };
         /**
@@ -2185,6 +2330,21 @@ export interface components {
             depth: number;
         };
         /**
+         * SetChanges
+         * @description Give a part this stack of shape changes in place of the one it has.
+         */
+        SetChanges: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_changes";
+            /** Id */
+            id: string;
+            /** Stack */
+            stack: (components["schemas"]["Round"] | components["schemas"]["Hollow"] | components["schemas"]["Grow"] | components["schemas"]["Taper"] | components["schemas"]["Bend"] | components["schemas"]["Twist"] | components["schemas"]["Stretch"] | components["schemas"]["Flatten"] | components["schemas"]["MirrorHalf"] | components["schemas"]["Studs"] | components["schemas"]["Subdivide"] | components["schemas"]["Simplify"] | components["schemas"]["Polish"] | components["schemas"]["Resurface"])[];
+        };
+        /**
          * SetDown
          * @description Onto the wheel, or onto the face that is the floor for now; or so high above it.
          */
@@ -2216,6 +2376,23 @@ export interface components {
              * @default 0
              */
             height: number;
+        };
+        /**
+         * SetJoin
+         * @description Set the radius over which a join runs together, and the fineness of that run; null lets it follow the radius.
+         */
+        SetJoin: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_join";
+            /** Id */
+            id: string;
+            /** Blend */
+            blend?: number | null;
+            /** Fineness */
+            fineness?: number | null;
         };
         /**
          * SetPart
@@ -2276,9 +2453,15 @@ export interface components {
              * @enum {string}
              */
             kind: "simplify";
-            /** Tolerance */
+            /**
+             * Tolerance
+             * @description how far it may move
+             */
             tolerance?: number | null;
-            /** Count */
+            /**
+             * Triangles
+             * @description at most so many
+             */
             count?: number | null;
         };
         /**
@@ -2374,6 +2557,21 @@ export interface components {
             /** Insert */
             insert: components["schemas"]["Part"][];
         };
+        /**
+         * Split
+         * @description The first of `ids` less the others, and beside it in the recipe what it shares with them.
+         *
+         *     Both are joins that keep the tools, so that the split can still be moved; several tools act as one.
+         */
+        Split: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "split";
+            /** Ids */
+            ids: string[];
+        };
         /** Star */
         Star: {
             /**
@@ -2424,8 +2622,7 @@ export interface components {
             /** Bodies After */
             bodies_after: number;
             meets: components["schemas"]["ContactAnswer"] | null;
-            /** Through */
-            through: boolean;
+            reach: components["schemas"]["ReachAnswer"] | null;
             /** Emptied */
             emptied: boolean;
         };
@@ -3633,6 +3830,77 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PutDownRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceState"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    bake: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BakeRequest"];
             };
         };
         responses: {

@@ -17,9 +17,10 @@ from typing import Any
 from noble_clay.core.adjust import ADJUST
 from noble_clay.core.adjust.seat import seen_face
 from noble_clay.core.errors import ClayError, PieceError, Problem
+from noble_clay.core.formats.pieces import asset_bytes
 from noble_clay.core.formats.write import piece_bytes
 from noble_clay.core.measure.beside import free_spot
-from noble_clay.core.measure.joins import join_facts
+from noble_clay.core.measure.joins import check_split, join_facts
 from noble_clay.core.measure.mendings import Loose, Needs, Touch, loose_bodies, needs
 from noble_clay.core.measure.neighbours import Neighbours
 from noble_clay.core.mesh import Mesh
@@ -98,14 +99,29 @@ class Solver:
         assert bounds is not None
         return free_spot(bounds[1] - bounds[0], boxes_on_wheel(self.views.of(piece)))
 
-    def facts(self, document: dict[str, Any], ids: list[str], op: Op | None) -> list[dict[str, Any]]:
-        """What joining parts of one list, in this order, does; with op None, what they do as they stand."""
+    def facts(self, document: dict[str, Any], ids: list[str], op: Op | None, bodies: int = 1) -> list[dict[str, Any]]:
+        """What joining parts of one list, in this order, does; with op None, what they do as they stand. bodies: how
+        many of the first are united before the others enter.
+        """
         piece = piece_from_values(document)
         lines: list[Part] = []
         for number, part_id in enumerate(ids):
             part = find(piece, part_id).part
-            lines.append(part if op is None else part.model_copy(update={"op": "union" if number == 0 else op}))
+            lines.append(part if op is None else part.model_copy(update={"op": "union" if number < bodies else op}))
         return [asdict(f) for f in join_facts(tuple(lines), self.evaluator)]
+
+    def allow(self, document: dict[str, Any], edit: dict[str, Any]) -> None:
+        """Raises PieceError for a split that misses."""
+        self.evaluator.begin()
+        check_split(piece_from_values(document), edit_from_values(edit), self.evaluator)
+
+    def baked(self, document: dict[str, Any], part_id: str) -> tuple[str, bytes]:
+        """A part's mesh in its own frame, as an asset: its SHA-256 and its file. Raises PieceError for an empty one."""
+        self.evaluator.begin()
+        solid = self.evaluator.geometry(find(piece_from_values(document), part_id).part)
+        if solid.empty:
+            raise PieceError(Problem("nothing is left of this part, so there is nothing to bake", part_id))
+        return asset_bytes(solid.mesh_only())
 
     def adjust(self, document: dict[str, Any], adjust: dict[str, Any]) -> dict[str, Any]:
         """The edit that makes an adjustment. Raises PieceError where it cannot be made."""

@@ -194,6 +194,14 @@ class ContactAnswer(BaseModel):
     at: Triple | None
 
 
+class ReachAnswer(BaseModel):
+    """How far a tool goes into a body. left: mm of the body beyond its end; out: the sides where it stands out."""
+
+    through: bool
+    left: float | None
+    out: list[Literal["right", "left", "back", "front", "top", "under"]]
+
+
 class StepFactsAnswer(BaseModel):
     """What one line of a join did."""
 
@@ -204,7 +212,7 @@ class StepFactsAnswer(BaseModel):
     bodies_before: int
     bodies_after: int
     meets: ContactAnswer | None
-    through: bool
+    reach: ReachAnswer | None
     emptied: bool
 
 

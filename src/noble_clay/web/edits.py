@@ -10,10 +10,11 @@ from pydantic import BaseModel, Field
 
 from noble_clay.core.adjust.adjust import Floor, standing_on
 from noble_clay.core.fields import Coordinate
-from noble_clay.core.piece.edits import AddParts, AnyEdit
-from noble_clay.core.piece.models import Op, Part, Place
+from noble_clay.core.piece.edits import AddParts, AnyEdit, Bake, Split
+from noble_clay.core.piece.models import MeshAsset, Op, Part, PartId, Place
 from noble_clay.core.primitives.registry import AnyPrimitive
 from noble_clay.store import pieces as store
+from noble_clay.store.assets import keep_asset
 from noble_clay.web.answers import PieceState, StepFactsAnswer
 from noble_clay.web.pieces import PieceId
 from noble_clay.web.state import AWorkshop, Workshop, document_of, state_of
@@ -45,15 +46,26 @@ class StepRequest(BaseModel):
 
 
 class FactsRequest(BaseModel):
-    """Parts of one list, the body first, and how the others would enter; without op, as they stand."""
+    """Parts of one list, the bodies first, and how the others would enter; without op, as they stand."""
 
     ids: Annotated[list[str], Field(min_length=2, max_length=200)]
     op: Op | None = None
+    bodies: Annotated[int, Field(ge=1)] = 1
+
+
+class BakeRequest(BaseModel):
+    """A part of revision `base_revision` that is to become its own mesh."""
+
+    base_revision: int
+    request_id: RequestId
+    id: PartId
 
 
 @router.post("/edits", response_model=PieceState)
 def post_edit(shop: AWorkshop, piece_id: PieceId, request: EditRequest) -> Response:
     """Apply an edit. From the moment of the answer it is kept."""
+    if isinstance(request.edit, Split):
+        shop.pool.ask(piece_id, "allow", document_of(shop, piece_id), request.edit.model_dump(mode="json"))
     state = applied(shop, piece_id, request.base_revision, request.request_id, request.edit)
     # Written here: it is a valid PieceState already, and need not be checked once more on its way out.
     return Response(state.model_dump_json(), media_type="application/json")
@@ -76,6 +88,16 @@ def put_down(shop: AWorkshop, piece_id: PieceId, request: PutDownRequest) -> Pie
         place = Place(position=(x, y, foot))
     part = Part(id=request.primitive.kind, name=type(request.primitive).label, primitive=request.primitive, place=place)
     edit = AddParts(kind="add_parts", parts=(part,))
+    return applied(shop, piece_id, request.base_revision, request.request_id, edit)
+
+
+@router.post("/bake")
+def bake(shop: AWorkshop, piece_id: PieceId, request: BakeRequest) -> PieceState:
+    """Make a part its own mesh: its parameters are given up, until this is undone."""
+    sha256, data = shop.pool.ask(piece_id, "baked", document_of(shop, piece_id), request.id)
+    with shop.transaction() as session:
+        keep_asset(session, sha256, data)
+    edit = Bake(kind="bake", id=request.id, asset=MeshAsset(asset=sha256))
     return applied(shop, piece_id, request.base_revision, request.request_id, edit)
 
 
@@ -105,5 +127,5 @@ def redo(shop: AWorkshop, piece_id: PieceId, request: StepRequest) -> PieceState
 @router.post("/facts")
 def facts(shop: AWorkshop, piece_id: PieceId, request: FactsRequest) -> list[StepFactsAnswer]:
     """What joining these parts does, or would do: volumes, bodies, and how each tool meets the body."""
-    found = shop.pool.ask(piece_id, "facts", document_of(shop, piece_id), request.ids, request.op)
+    found = shop.pool.ask(piece_id, "facts", document_of(shop, piece_id), request.ids, request.op, request.bodies)
     return [StepFactsAnswer.model_validate(f) for f in found]

@@ -28,6 +28,9 @@ class ShapeChange(Model):
     sample: ClassVar[dict[str, Any]]
     """Field values of a new one that the interface adds."""
 
+    keeps_box: ClassVar[bool] = False
+    """Whether a part is as large after it as before."""
+
     off: Flag = False
 
     def made(self, solid: Solid) -> Solid:

@@ -8,17 +8,11 @@ import numpy as np
 from manifold3d import Manifold
 from pydantic import Field
 
-from noble_clay.core.changes.base import ShapeChange, Side, side_direction
-from noble_clay.core.changes.rebuilt import finest, rebuilt
+from noble_clay.core.changes.base import ShapeChange, Side
+from noble_clay.core.changes.grow import grown
 from noble_clay.core.errors import MeshError
-from noble_clay.core.field.offset import offset_surface
 from noble_clay.core.fields import IsNumber, Length, Model
-from noble_clay.core.mesh import Floats
-from noble_clay.core.piece.placing import rotation_between
-from noble_clay.core.solid.convex import inset, is_convex
 from noble_clay.core.solid.solid import Solid, boolean
-
-UP = np.array([0.0, 0.0, 1.0])
 
 
 class Drain(Model):
@@ -36,12 +30,13 @@ class Hollow(ShapeChange):
     label: ClassVar[str] = "Hollow"
     summary: ClassVar[str] = "a wall all around: cups, shells, lanterns"
     sample: ClassVar[dict[str, Any]] = {"wall": 2}
+    keeps_box: ClassVar[bool] = True
 
     kind: Literal["hollow"]
     wall: Annotated[Length, Field(title="Wall")]
     open: Annotated[Side | None, Field(title="Open side")] = None
     drain: Annotated[Drain | None, Field(title="Drain holes")] = None
-    fineness: Annotated[Length, Field(title="Fineness", description="cells of the lattice")] | None = None
+    fineness: Annotated[Length | None, Field(title="Fineness", description="cells of the lattice")] = None
 
     def made(self, solid: Solid) -> Solid:
         cavity = self._cavity(solid)
@@ -51,32 +46,10 @@ class Hollow(ShapeChange):
         return boolean("difference", [solid, *tools])
 
     def _cavity(self, solid: Solid) -> Solid:
-        whole = solid if self.open is None else self._extended(solid, side_direction(self.open))
-        mesh = whole.mesh_only()
-        if is_convex(whole.manifold):
-            inner = inset(mesh, self.wall)
-            if inner is None:
-                raise self._too_thick()
-            return rebuilt(Solid(inner, {}, solid.planes).mesh_only(), solid)
-        cell = self.fineness or finest(whole, self.wall / 3)
-        surface = offset_surface(mesh, -self.wall, cell)
-        if len(surface.triangles) == 0:
-            raise self._too_thick()
-        return rebuilt(surface, solid, cell)
-
-    def _extended(self, solid: Solid, out: Floats) -> Solid:
-        """The solid grown out of its open side, so that a cavity inside it passes that side."""
-        turn = rotation_between(out, UP)
-        upright = solid.manifold.transform(np.column_stack([turn, np.zeros(3)]))
-        bottom, top = upright.bounding_box()[2::3]
-        if self.wall >= top - bottom:
-            raise self._too_thick()
-        section = upright.slice(top - self.wall)
-        if section.is_empty():
-            raise MeshError("open side: nothing of the part is there to be opened")
-        column = Manifold.extrude(section, 4 * self.wall).translate((0, 0, top - self.wall))
-        grown = (upright + column).transform(np.column_stack([turn.T, np.zeros(3)]))
-        return Solid(grown, {}, solid.planes)
+        found = grown(solid, -self.wall, self.open, self.fineness)
+        if found is None:
+            raise MeshError(f"wall {self.wall:g} mm is too thick: nothing of the part is that far inside")
+        return found
 
     def _drains(self, drain: Drain, solid: Solid, cavity: Solid) -> list[Solid]:
         """Upright holes from the cavity's floor through what is under it: one in the middle, or several in a ring."""
@@ -101,6 +74,3 @@ class Hollow(ShapeChange):
             raw = Solid(hole.translate((at[0], at[1], bottom)), {}, solid.planes).mesh_only()
             found.append(Solid.from_mesh(raw, name))
         return found
-
-    def _too_thick(self) -> MeshError:
-        return MeshError(f"wall {self.wall:g} mm is too thick: nothing of the part is that far inside")

@@ -9,6 +9,7 @@ from pydantic import Field
 from noble_clay.core.changes.base import ShapeChange
 from noble_clay.core.changes.bend import Bend
 from noble_clay.core.changes.flatten import Flatten
+from noble_clay.core.changes.grow import Grow
 from noble_clay.core.changes.hollow import Hollow
 from noble_clay.core.changes.mirror_half import MirrorHalf
 from noble_clay.core.changes.polish import Polish
@@ -24,6 +25,7 @@ from noble_clay.core.changes.twist import Twist
 AnyChange = Annotated[
     Round
     | Hollow
+    | Grow
     | Taper
     | Bend
     | Twist

@@ -30,11 +30,12 @@ class Round(ShapeChange):
     label: ClassVar[str] = "Round"
     summary: ClassVar[str] = "all edges softened by a radius"
     sample: ClassVar[dict[str, Any]] = {"radius": 1.5}
+    keeps_box: ClassVar[bool] = True
 
     kind: Literal["round"]
     radius: Annotated[Length, Field(title="Radius")]
     facets: Annotated[int, Field(ge=8, le=128, title="Sides", description="of a full circle"), IsNumber] = 24
-    fineness: Annotated[Length, Field(title="Fineness", description="cells of the lattice")] | None = None
+    fineness: Annotated[Length | None, Field(title="Fineness", description="cells of the lattice")] = None
 
     def made(self, solid: Solid) -> Solid:
         if is_convex(solid.manifold):

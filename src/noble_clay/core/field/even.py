@@ -32,7 +32,8 @@ def even_surface(mesh: Mesh, resolution: float) -> Mesh:
         return found
     found, held = sharpened(found, distance.normals(found.vertices), cell, bounds[0] - room)
     average = average_of_neighbours(found)
-    points = found.vertices
+    points = found.vertices.copy()
+    points[held] = distance.feet(points[held])  # tangent planes of facets meet a little outside of what is round
     free = np.ones(len(points), dtype=bool)
     free[held] = False
     for _ in range(ROUNDS):

@@ -3,24 +3,45 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
+from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.measure.contact import Contact, contact
 from noble_clay.core.mesh import Floats
 from noble_clay.core.nearby import DIRECTION
-from noble_clay.core.piece.models import Op, Part
+from noble_clay.core.piece.edits.split import Split
+from noble_clay.core.piece.models import Op, Part, Piece
 from noble_clay.core.piece.placing import place_matrix
+from noble_clay.core.piece.tree import find
 from noble_clay.core.solid.evaluate import Evaluator
-from noble_clay.core.solid.meet import made_to_meet
+from noble_clay.core.solid.meet import CONTACT, made_to_meet
 from noble_clay.core.solid.solid import Solid, boolean
+
+Towards = Literal["right", "left", "back", "front", "top", "under"]
+SIDES: tuple[tuple[Towards, Towards], ...] = (("right", "left"), ("back", "front"), ("top", "under"))
+"""Names of the directions +x and -x, +y and -y, +z and -z."""
+
+
+@dataclass(frozen=True)
+class Reach:
+    """How far a tool goes into a body that it overlaps.
+
+    through: it leaves the body on two opposite sides. left: where it ends inside, mm of the body beyond its end. out:
+    the sides on which it stands out beyond the body's box.
+    """
+
+    through: bool
+    left: float | None
+    out: tuple[Towards, ...]
 
 
 @dataclass(frozen=True)
 class StepFacts:
     """One line of a join: the part that entered, volumes (mm³) and bodies around it, and how it met the body.
 
-    through: for a difference, whether the tool passes right through. emptied: nothing is left.
+    reach: for a difference, how far the tool goes. emptied: nothing is left.
     """
 
     part: str
@@ -30,7 +51,7 @@ class StepFacts:
     bodies_before: int
     bodies_after: int
     meets: Contact | None
-    through: bool
+    reach: Reach | None
     emptied: bool
 
 
@@ -54,10 +75,9 @@ def join_facts(parts: tuple[Part, ...], evaluator: Evaluator) -> list[StepFacts]
                 bodies_before=body.bodies,
                 bodies_after=after.bodies,
                 meets=meets,
-                through=part.op == "difference"
-                and meets is not None
-                and meets.relation == "overlapping"
-                and passes_through(body, tool, place_matrix(part.place, part.flip)[:, :3]),
+                reach=reach_of(body, tool, place_matrix(part.place, part.flip)[:, :3])
+                if part.op == "difference" and meets is not None and meets.relation == "overlapping"
+                else None,
                 emptied=after.empty and not body.empty,
             )
         )
@@ -65,32 +85,60 @@ def join_facts(parts: tuple[Part, ...], evaluator: Evaluator) -> list[StepFacts]
     return found
 
 
-def passes_through(body: Solid, tool: Solid, frame: Floats) -> bool:
-    """Whether a tool that overlaps a body comes out of it again on the far side.
+def check_split(piece: Piece, split: Split, evaluator: Evaluator) -> None:
+    """Raises PieceError for a split whose tools miss the body, or leave nothing of it outside."""
+    body, *tools = made_to_meet([evaluator.part_solid(find(piece, i).part) for i in split.ids])
+    name = find(piece, split.ids[0]).part.name
+    inside = boolean("intersection", [body, boolean("union", tools)])
+    if inside.empty or inside.volume < CONTACT:
+        raise PieceError(Problem(f"the split misses {name}: move the tool into it first", split.ids[1]))
+    if inside.volume >= body.volume * (1 - 1e-9):
+        raise PieceError(Problem(f"all of {name} lies inside the tool, so nothing would be split off", split.ids[1]))
 
-    True when, along one of the tool's own axes (the columns of `frame`, 3 x 3), the line through the middle of what
-    the two share leaves the body before it reaches the tool's end, on both sides.
+
+def reach_of(body: Solid, tool: Solid, frame: Floats) -> Reach:
+    """How far a tool goes. frame: (3, 3), its columns the tool's own axes.
+
+    It passes right through when, along one of those axes, the line through the middle of what the two share leaves the
+    body before it reaches the tool's end, on both sides. Where it leaves on one side only, the other end is inside.
     """
     shared = boolean("intersection", [body, tool])
+    low, high = tool.bounds[0] - body.bounds[0], tool.bounds[1] - body.bounds[1]
+    over = np.column_stack([high > CONTACT, low < -CONTACT])
+    out = tuple(SIDES[k][end] for k, end in np.argwhere(over))
     if shared.empty:
-        return False
+        return Reach(False, None, out)
     middle = _middle_inside(shared)
-    ends = tool.vertices
+    left: list[float] = []
     for axis in (2, 0, 1):
         direction = frame[:, axis] / np.linalg.norm(frame[:, axis])
-        heights = (ends - middle) @ direction
+        heights = (tool.vertices - middle) @ direction
+        if not heights.min() < 0 < heights.max():
+            continue
         tips = [middle + direction * heights.min(), middle + direction * heights.max()]
-        if heights.min() < 0 < heights.max() and not any(holds(body, tip) for tip in tips):
-            return True
-    return False
+        inside = [holds(body, tip) for tip in tips]
+        if not any(inside):
+            return Reach(True, None, out)
+        if not all(inside):
+            end = 0 if inside[0] else 1
+            left.append(_body_beyond(body, tips[end], -direction if end == 0 else direction))
+    return Reach(False, min(left) if left else None, out)
+
+
+def _body_beyond(body: Solid, tip: Floats, direction: Floats) -> float:
+    """How far it is from a point inside a body to where a ray from there first leaves it, mm."""
+    hits = body.manifold.ray_cast(tuple(tip), tuple(tip + direction * _far(body)))
+    return min((float(np.linalg.norm(np.array(h.position) - tip)) for h in hits), default=0.0)
+
+
+def _far(solid: Solid) -> float:
+    """Further than from any point in a solid's box to any other."""
+    return float(np.linalg.norm(solid.bounds[1] - solid.bounds[0])) * 2 + 1
 
 
 def holds(solid: Solid, point: Floats) -> bool:
     """Whether a point lies inside a solid: a ray from it leaves the solid once more than it enters."""
-    low_x, low_y, low_z, high_x, high_y, high_z = solid.manifold.bounding_box()
-    far = float(np.linalg.norm([high_x - low_x, high_y - low_y, high_z - low_z])) * 2 + 1
-    away = DIRECTION
-    hits = solid.manifold.ray_cast(tuple(point), tuple(point + away * far))
+    hits = solid.manifold.ray_cast(tuple(point), tuple(point + DIRECTION * _far(solid)))
     return len(hits) % 2 == 1
 
 

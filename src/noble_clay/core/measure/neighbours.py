@@ -12,7 +12,7 @@ from typing import Literal
 import numpy as np
 
 from noble_clay.core.measure.contact import Contact, contact, sink_by
-from noble_clay.core.measure.joins import passes_through
+from noble_clay.core.measure.joins import reach_of
 from noble_clay.core.mesh import Floats
 from noble_clay.core.piece.models import Part, Piece
 from noble_clay.core.piece.placing import IDENTITY, compose, place_matrix
@@ -141,7 +141,7 @@ def _compare(near: Near) -> Pair:
 def _pull_back(near: Near) -> Floats | None:
     """(3,) mm to move b so that its smaller end no longer comes out of a; None where it does not pass through a."""
     frame = place_matrix(near.b.place, near.b.flip)[:, :3]
-    if near.b.copies is not None or not passes_through(near.solid_a, near.solid_b, frame):
+    if near.b.copies is not None or not reach_of(near.solid_a, near.solid_b, frame).through:
         return None
     ends = boolean("difference", [near.solid_b, near.solid_a]).manifold.decompose()
     if len(ends) < 2:

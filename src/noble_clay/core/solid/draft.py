@@ -70,7 +70,8 @@ def _list(parts: tuple[Part, ...], moving: set[str], evaluator: Evaluator) -> Dr
 
 def _part(part: Part, moving: set[str], evaluator: Evaluator) -> Draft:
     """A part that holds moving ones, in its parent's frame."""
-    if part.id in moving or part.join is None:
+    changed = any(not c.off for c in part.changes)
+    if part.id in moving or part.join is None or part.join.blend or changed:
         return Draft((), evaluator.part_solid(part))
     inside = _list(part.join.parts, moving, evaluator)
     place = part.place.model_dump(mode="json"), sorted(part.flip), part.copies and part.copies.model_dump(mode="json")

@@ -7,11 +7,15 @@ from typing import Annotated, Any
 from pydantic import Field, TypeAdapter
 
 from noble_clay.core.fields import Model
+from noble_clay.core.piece.edits.bake import Bake
 from noble_clay.core.piece.edits.carry import Again, BreakCopies, Carry
+from noble_clay.core.piece.edits.cutters import CutInside, CutWithCopy
 from noble_clay.core.piece.edits.fields import Move, Resize, SetPart, SetPiece, SetPrimitive
 from noble_clay.core.piece.edits.joins import JoinParts, SwapBody, Ungroup
 from noble_clay.core.piece.edits.parts import AddParts, Arrange, RemoveParts
 from noble_clay.core.piece.edits.restore import Restore, step
+from noble_clay.core.piece.edits.shape import SetChanges, SetJoin
+from noble_clay.core.piece.edits.split import Split
 from noble_clay.core.piece.limits import check_limits
 from noble_clay.core.piece.models import Piece
 from noble_clay.core.piece.read import validated
@@ -30,6 +34,12 @@ AnyEdit = Annotated[
     | JoinParts
     | Ungroup
     | SwapBody
+    | Split
+    | CutWithCopy
+    | CutInside
+    | SetChanges
+    | SetJoin
+    | Bake
     | SetPiece
     | Restore,
     Field(discriminator="kind"),

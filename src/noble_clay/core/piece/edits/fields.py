@@ -111,7 +111,9 @@ class Resize(Edit):
         factors = tuple(
             1.0 if abs(new - old) < 1e-9 else new / old for new, old in zip(self.size, self.was, strict=True)
         )
-        stretched = part.primitive.stretched(factors) if part.primitive else None  # type: ignore[arg-type]
+        # A change that depends on the size would make another of what is typed: then the changed part is scaled.
+        plain = all(c.off or c.keeps_box for c in part.changes)
+        stretched = part.primitive.stretched(factors) if part.primitive and plain else None  # type: ignore[arg-type]
         if stretched is not None:
             values = tidy_values(stretched.model_dump(exclude_none=True))
             new = part.model_copy(update={"primitive": type(stretched).model_validate(values)})

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
 from pydantic import Field
 
 from noble_clay.core.errors import PieceError, Problem
+from noble_clay.core.fields import IsNumber
 from noble_clay.core.piece.edits.edit import Change, Edit, check_unlocked, fresh_id, keep_bodies, names, outermost
 from noble_clay.core.piece.models import Join, Name, Op, Part, PartId, Piece, Place
 from noble_clay.core.piece.reframe import out_of, shifted, tidy
@@ -15,40 +16,26 @@ from noble_clay.core.piece.tree import Splice, children_of, find
 
 
 class JoinParts(Edit):
-    """Join parts into one, in the order given: the first is the body, `op` says how the others enter.
+    """Join parts into one, in the order given: the first `bodies` are the body, `op` says how the others enter.
 
-    The new join stands where the body stood in the recipe, its origin in the body's middle.
+    The new join stands where the first body stood in the recipe, its origin in that body's middle.
     """
 
     kind: Literal["join"]
     ids: Annotated[tuple[PartId, ...], Field(min_length=2, max_length=5_000)]
     op: Op
+    bodies: Annotated[int, Field(ge=1), IsNumber] = 1
     name: Name | None = None
 
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
-        by_id = {s.part.id: s for s in outermost(piece, self.ids)}
-        if len(by_id) < len(set(self.ids)):
-            raise PieceError(Problem("a part and the join that holds it cannot be joined with each other"))
+        if self.bodies >= len(self.ids):
+            raise PieceError(Problem(f"of {len(self.ids)} parts at most {len(self.ids) - 1} can be bodies"))
+        by_id = one_list(piece, self.ids)
         body = by_id[self.ids[0]]
-        if len({s.parent_id for s in by_id.values()}) > 1:
-            raise PieceError(Problem("these parts stand in different joins; take them into one list first"))
-        if body.part.reference:
-            raise PieceError(Problem("a reference is no body; pick another part first", body.part.id))
-        origin = np.array(body.part.place.position)
-        parts = []
-        for i, part_id in enumerate(self.ids):
-            part = by_id[part_id].part
-            op = "union" if i == 0 else self.op
-            parts.append(shifted(part, -origin).model_copy(update={"op": op}))
+        parts = [by_id[i].part for i in self.ids]
+        name = self.name or f"{body.part.name} {'with' if self.op == 'union' else 'cut'}"
         taken = {p.id for p in piece.walk()}
-        join = Part(
-            id=fresh_id("join", taken),
-            name=self.name or f"{body.part.name} {'with' if self.op == 'union' else 'cut'}"[:80],
-            op=body.part.op,
-            join=Join(parts=tuple(parts)),
-            place=Place(position=tuple(tidy(origin))),  # type: ignore[arg-type]
-            colour=None,
-        )
+        join = joined(parts[0], parts[1:], self.op, name, taken, self.bodies)
         found: list[Change] = [
             Splice(s.parent_id, s.index, 1, ()) for s in sorted(by_id.values(), key=lambda s: s.index, reverse=True)
         ]
@@ -59,6 +46,39 @@ class JoinParts(Edit):
     def said(self, piece: Piece) -> str:
         word = {"union": "United", "difference": "Cut", "intersection": "Kept what is shared by"}[self.op]
         return f"{word} {names([find(piece, i).part for i in self.ids])}"
+
+
+def one_list(piece: Piece, ids: tuple[str, ...]) -> dict[str, Any]:
+    """The spots of parts that are to be joined, by id. Raises PieceError when they do not stand in one list, or the
+    first cannot be a body.
+    """
+    by_id = {s.part.id: s for s in outermost(piece, ids)}
+    if len(by_id) < len(set(ids)):
+        raise PieceError(Problem("a part and the join that holds it cannot be joined with each other"))
+    if len({s.parent_id for s in by_id.values()}) > 1:
+        raise PieceError(Problem("these parts stand in different joins; take them into one list first"))
+    if by_id[ids[0]].part.reference:
+        raise PieceError(Problem("a reference is no body; pick another part first", ids[0]))
+    return by_id
+
+
+def joined(body: Part, others: list[Part], op: Op, name: str, taken: set[str], bodies: int = 1) -> Part:
+    """A join of parts of one list, in the same spots: `bodies` of them united, the rest entering by `op`.
+
+    It enters as the body did, its origin in the body's; its id is made from none of `taken`, and added to them.
+    """
+    origin = np.array(body.place.position)
+    parts = [
+        shifted(part, -origin).model_copy(update={"op": "union" if i < bodies else op})
+        for i, part in enumerate([body, *others])
+    ]
+    return Part(
+        id=fresh_id("join", taken),
+        name=name[:80],
+        op=body.op,
+        join=Join(parts=tuple(parts)),
+        place=Place(position=tuple(tidy(origin))),  # type: ignore[arg-type]
+    )
 
 
 class Ungroup(Edit):
@@ -75,6 +95,8 @@ class Ungroup(Edit):
             raise PieceError(Problem("only a join can be ungrouped", self.id))
         if join.copies is not None:
             raise PieceError(Problem("this join has copies; take them away before ungrouping it", self.id, "copies"))
+        if any(not c.off for c in join.changes):
+            raise PieceError(Problem("this join has shape changes; take them off or bake it first", self.id, "changes"))
         parts = tuple(out_of(join, child) for child in join.children)
         parts = tuple(p.model_copy(update={"colour": p.colour or join.colour}) for p in parts)
         body = next((i for i, p in enumerate(parts) if not p.reference), None)
