@@ -1,4 +1,4 @@
-"""python -m tools.screenshots: the pictures of docs/screenshots, from the demo on a database of its own."""
+"""python -m tools.screenshots [NAME ...]: the pictures of docs/screenshots, from the demo on a database of its own."""
 
 from __future__ import annotations
 
@@ -53,6 +53,39 @@ OCTOPUS: list[dict[str, Any]] = [
         "colour": DRUM,
     },
 ]
+SNAIL: list[dict[str, Any]] = [
+    {
+        "id": "snail",
+        "name": "Snail body",
+        "join": {
+            "blend": 5,
+            "parts": [
+                {
+                    "id": "foot",
+                    "name": "Foot",
+                    "primitive": {"kind": "ellipsoid", "radii": [13, 30, 9]},
+                    "place": {"position": [0, 0, 9]},
+                    "colour": "#8f9a5b",
+                },
+                {
+                    "id": "whorl",
+                    "name": "Whorl",
+                    "primitive": {"kind": "sphere", "radius": 17},
+                    "place": {"position": [0, 8, 27]},
+                    "colour": CORAL,
+                },
+                {
+                    "id": "neck",
+                    "name": "Neck",
+                    "primitive": {"kind": "capsule", "radius": 6, "length": 30},
+                    "place": {"position": [0, -24, 20], "rotation": [20, 0, 0]},
+                    "colour": "#8f9a5b",
+                },
+            ],
+        },
+        "changes": [{"kind": "flatten", "depth": 1.5}, {"kind": "hollow", "wall": 2.4, "drain": {"diameter": 7}}],
+    },
+]
 FOLDER = ROOT / "docs" / "screenshots"
 
 
@@ -68,6 +101,8 @@ def main() -> int:
             browser = open_browser()
             try:
                 for name, show in VIEWS.items():
+                    if sys.argv[1:] and name not in sys.argv[1:]:
+                        continue
                     show(browser, server.url)
                     browser.save_screenshot(str(FOLDER / f"{name}.png"))
             finally:
@@ -91,6 +126,8 @@ def prepare(client: httpx.Client) -> None:
     post(client, alone, kind="move", ids=["big-claw"], by=[-43, 27, -low])
     octopus = client.post("/api/pieces", json={"name": "Drumming octopus, blocked out"}).json()
     post(client, octopus, kind="add_parts", parts=OCTOPUS)
+    snail = client.post("/api/pieces", json={"name": "Lantern snail, blended"}).json()
+    post(client, snail, kind="add_parts", parts=SNAIL)
 
 
 def post(client: httpx.Client, state: dict[str, Any], **edit: Any) -> None:
@@ -100,7 +137,7 @@ def post(client: httpx.Client, state: dict[str, Any], **edit: Any) -> None:
 
 def show_pieces(browser: webdriver.Chrome, url: str) -> None:
     browser.get(url)
-    drawn = "return document.querySelectorAll('article').length === 4 && "
+    drawn = "return document.querySelectorAll('article').length === 5 && "
     drawn += "[...document.querySelectorAll('article')].every(a => a.querySelector('img')?.naturalWidth > 100)"
     wait(lambda: browser.execute_script(drawn))
     browser.refresh()
@@ -154,6 +191,30 @@ def show_line_up(browser: webdriver.Chrome, url: str) -> None:
     time.sleep(1)
 
 
+def show_join(browser: webdriver.Chrome, url: str) -> None:
+    browser.get(url)
+    click(browser, "//a[.='Drumming octopus, blocked out']")
+    click(browser, line("Head"))
+    chain = ActionChains(browser).key_down(Keys.CONTROL)
+    for name in ("Limb", "Eye"):
+        chain.click(browser.find_element(By.XPATH, line(name)))
+    chain.key_up(Keys.CONTROL).perform()
+    ActionChains(browser).move_to_element(browser.find_element(By.CSS_SELECTOR, ".join-op.difference")).perform()
+    note = "//*[@data-testid='drag-note'][contains(., 'how it would look')]"
+    wait(lambda: browser.find_elements(By.XPATH, note))
+    time.sleep(2.5)
+
+
+def show_section(browser: webdriver.Chrome, url: str) -> None:
+    browser.get(url)
+    click(browser, "//a[.='Lantern snail, blended']")
+    click(browser, line("Snail body"))
+    click(browser, "//button[.='Section']")
+    click(browser, "//section[@aria-label='Section']//button[.='from the side']")
+    browser.execute_script("document.querySelector('.section.blend').scrollIntoView({ block: 'start' })")
+    time.sleep(2)
+
+
 def show_preferences(browser: webdriver.Chrome, url: str) -> None:
     browser.get(f"{url}/preferences")
     wait(lambda: browser.find_elements(By.CSS_SELECTOR, ".shortcut"))
@@ -166,6 +227,8 @@ VIEWS = {
     "make-grips": show_grips,
     "make-copies": show_copies,
     "make-line-up": show_line_up,
+    "make-join": show_join,
+    "make-section": show_section,
     "mend": show_mend,
     "preferences": show_preferences,
 }

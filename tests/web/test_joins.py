@@ -51,12 +51,17 @@ def test_a_blend_and_a_hollow_are_live(maker):
 
 def test_what_cannot_be_made_is_told_with_its_field_and_the_document_is_safe(maker):
     maker.edit(kind="add_parts", parts=[box("a", size=(10, 10, 10))])
-    state = maker.edit(kind="set_changes", id="a", stack=[{"kind": "hollow", "wall": 9}])
-    assert state["scene"] is None
-    (problem,) = state["problem"]["problems"]
+    refused = maker.post({"kind": "set_changes", "id": "a", "stack": [{"kind": "hollow", "wall": 9}]})
+    assert refused.status_code == 422
+    (problem,) = refused.json()["problems"]
     assert (problem["part"], problem["field"]) == ("a", "changes[0]")
     assert "wall 9 mm is too thick" in problem["message"]
-    assert maker.step("undo")["scene"]["soundness"]["sound"]
+    maker.edit(kind="set_changes", id="a", stack=[{"kind": "hollow", "wall": 4}])
+    # A later edit may take the ground from under a change: it is kept, and what is wrong is told.
+    state = maker.edit(kind="set_primitive", id="a", primitive={"kind": "box", "size": [6, 6, 6]})
+    assert state["scene"] is None
+    assert "wall 4 mm is too thick" in state["problem"]["problems"][0]["message"]
+    assert maker.step("undo")["scene"]["soundness"]["manifold"]
 
 
 def test_facts_of_several_bodies(maker):

@@ -24,6 +24,8 @@ export type Mark = components['schemas']['MarkAnswer'];
 export type Needs = components['schemas']['NeedsAnswer'];
 export type BroughtIn = components['schemas']['BroughtInAnswer'];
 export type PrimitiveInfo = components['schemas']['PrimitiveAnswer'];
+export type ChangeInfo = components['schemas']['ChangeAnswer'];
+export type ShapeChange = Part['changes'][number];
 export type FieldInfo = components['schemas']['FieldAnswer'];
 type Refusal = components['schemas']['Refusal'];
 

@@ -430,6 +430,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Changes
+         * @description All shape changes, in the order in which they are offered.
+         */
+        get: operations["list_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/primitives/{kind}/tile.svg": {
         parameters: {
             query?: never;
@@ -828,6 +848,24 @@ export interface components {
              */
             kind: "centre";
         };
+        /**
+         * ChangeAnswer
+         * @description A shape change that can be put on a part.
+         */
+        ChangeAnswer: {
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Summary */
+            summary: string;
+            /** Sample */
+            sample: {
+                [key: string]: unknown;
+            };
+            /** Fields */
+            fields: components["schemas"]["FieldAnswer"][];
+        };
         /** Cone */
         Cone: {
             /**
@@ -1109,7 +1147,7 @@ export interface components {
         };
         /**
          * FieldAnswer
-         * @description A field of a primitive, as the card shows it. kind: a length, a point of three, a whole number, an edge, …
+         * @description A field of a primitive or shape change, as the card shows it. options: of a choice; optional: may be left out.
          */
         FieldAnswer: {
             /** Name */
@@ -1122,13 +1160,23 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "number" | "size" | "whole" | "edge";
+            kind: "number" | "size" | "whole" | "edge" | "choice" | "drain" | "stud";
             /** Unit */
             unit: string;
             /** Least */
             least: number | null;
             /** Most */
             most: number | null;
+            /**
+             * Options
+             * @default []
+             */
+            options: string[];
+            /**
+             * Optional
+             * @default false
+             */
+            optional: boolean;
             /** Default */
             default?: unknown;
         };
@@ -4609,6 +4657,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PrimitiveAnswer"][];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_changes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeAnswer"][];
                 };
             };
             /** @description there is no such piece */

@@ -5,6 +5,7 @@ import { useEffect, useState } from 'react';
 import {
   answered,
   api,
+  type ChangeInfo,
   type Marks,
   type Needs,
   type PieceCard,
@@ -40,6 +41,14 @@ export function usePrimitives() {
   return useQuery({
     queryKey: ['primitives'],
     queryFn: () => answered<PrimitiveInfo[]>(api.GET('/api/primitives')),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+export function useChanges() {
+  return useQuery({
+    queryKey: ['changes'],
+    queryFn: () => answered<ChangeInfo[]>(api.GET('/api/changes')),
     staleTime: Number.POSITIVE_INFINITY,
   });
 }

@@ -84,6 +84,16 @@ export class Work {
     return answered<Face>(api.POST('/api/pieces/{piece_id}/face', { ...this.at, body: { eye, direction } }));
   }
 
+  /** Make a part its own mesh. */
+  bake(id: string): Promise<PieceState | null> {
+    const request_id = newRequestId();
+    return this.queue((base_revision) =>
+      answered<PieceState>(
+        api.POST('/api/pieces/{piece_id}/bake', { ...this.at, body: { base_revision, request_id, id } }),
+      ),
+    );
+  }
+
   putDown(
     primitive: Primitive,
     at: [number, number] | null,

@@ -3,7 +3,7 @@ import type * as THREE from 'three';
 import { create } from 'zustand';
 import type { Edit } from '../api/client';
 
-export type Look = 'result' | 'parts' | 'xray';
+export type Look = 'result' | 'parts' | 'xray' | 'section';
 export type Projection = 'perspective' | 'parallel';
 export type Vector = [number, number, number];
 
@@ -27,6 +27,9 @@ export type Drag = {
   catches: Catch[];
 };
 
+/** A plane across an axis of the wheel, mm from its middle; flipped: seen from the other side. */
+export type SectionAt = { axis: 'x' | 'y' | 'z'; at: number; flipped: boolean };
+
 export type SeatWish = { where: 'middle' | 'point'; turned: boolean; depth: number };
 
 /** What parts were duplicated from, in order: for duplicating again by the same step. */
@@ -40,6 +43,7 @@ export type Editor = {
   /** The only parts in sight, or null for all. */
   solo: string[] | null;
   look: Look;
+  section: SectionAt | null;
   projection: Projection;
   cutters: boolean;
   /** Whether sizing one way sizes the others along. */
@@ -73,6 +77,7 @@ export const BEGINNING = {
 export const useEditor = create<Editor>((set) => ({
   ...BEGINNING,
   look: 'result',
+  section: null,
   projection: 'perspective',
   cutters: true,
   proportions: false,

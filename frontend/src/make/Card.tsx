@@ -9,22 +9,26 @@ import type { Open } from '../controls/PieceFrame';
 import { bodyOf, SIGN } from '../controls/tree';
 import { GLAZES } from '../theme/glazes';
 import type { Actions } from './actions';
+import { BlendFields } from './BlendFields';
 import { CopiesFields } from './CopiesFields';
+import { CutterFields, RoomFields } from './CutterFields';
 import { LineUp } from './LineUp';
 import { MarksNote } from './MarksNote';
 import { OwnFields } from './OwnFields';
 import { PieceCardSide } from './PieceCardSide';
+import { ShapeChanges } from './ShapeChanges';
+import type { Live } from './useReins';
 
-type Props = { open: Open; actions: Actions };
+type Props = { open: Open; actions: Actions; live: Live };
 
-export function Card({ open, actions }: Props) {
+export function Card({ open, actions, live }: Props) {
   const chosen = useEditor((s) => s.chosen).filter((id) => open.known.has(id));
   if (chosen.length === 0) return <PieceCardSide open={open} />;
   const [first] = chosen;
   return (
     <aside className="side right" aria-label="Card of what is chosen">
       {chosen.length === 1 && first ? (
-        <OnePart key={first} open={open} id={first} actions={actions} />
+        <OnePart key={first} open={open} id={first} actions={actions} live={live} />
       ) : (
         <Several open={open} ids={chosen} actions={actions} />
       )}
@@ -35,7 +39,7 @@ export function Card({ open, actions }: Props) {
 const setPart = (open: Open, ids: string[], fields: Partial<PartFields>) =>
   void open.work.edit({ kind: 'set_part', ids, fields: fields as never });
 
-function OnePart({ open, id, actions }: { open: Open; id: string; actions: Actions }) {
+function OnePart({ open, id, actions, live }: Props & { id: string }) {
   const known = open.known.get(id);
   const view = open.state.scene?.parts.find((p) => p.id === id);
   const primitives = usePrimitives().data ?? [];
@@ -77,8 +81,11 @@ function OnePart({ open, id, actions }: { open: Open; id: string; actions: Actio
       )}
       <TurnFields open={open} part={part} />
       {part.primitive && <OwnFields open={open} part={part} />}
+      <BlendFields open={open} part={part} live={live} />
+      <ShapeChanges open={open} part={part} />
       <Glaze open={open} ids={[id]} colour={part.colour ?? null} />
       <CopiesFields open={open} part={part} actions={actions} />
+      <CutterFields part={part} isBody={bodyOf(open.state.piece, known)?.id === part.id} actions={actions} />
       <Shown part={part} actions={actions} />
       <div className="section buttons">
         {part.join && (
@@ -349,6 +356,13 @@ function Several({ open, ids, actions }: { open: Open; ids: string[]; actions: A
         <PlaceButtons actions={actions} locked={locked} />
       </div>
       <LineUp open={open} ids={ids} locked={locked} actions={actions} />
+      {ids.length === 2 && (
+        <RoomFields
+          names={ids.map((id) => open.known.get(id)?.part.name ?? '')}
+          locked={locked}
+          actions={actions}
+        />
+      )}
       <Glaze open={open} ids={ids} colour={null} />
       <div className="section buttons">
         <button type="button" className="plain small" title="Ctrl+G" onClick={() => void actions.group()}>

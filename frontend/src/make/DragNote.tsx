@@ -1,14 +1,15 @@
 /** While parts are dragged: by how much, where to, and what caught them. */
-import { useDraft } from '../api/drafts';
+
 import { useEditor } from '../controls/editor';
+import { useDraft } from '../viewport/drafts';
 
 export function DragNote() {
   const drag = useEditor((s) => s.drag);
-  const lost = useDraft((s) => s.lost);
+  const { lost, refusal } = useDraft();
   if (!drag) return null;
   return (
     <output className="note numbers" data-testid="drag-note">
-      {drag.said}
+      {drag.edit && refusal ? refusal : drag.said}
       {drag.catches.length > 0 && ` · caught by ${drag.catches.map((c) => c.words).join(', ')}`}
       {lost && drag.edit && ' · the joined skin follows when you let go'}
     </output>

@@ -1,36 +1,55 @@
-/** The join bar: body and tool by name, swap, the three joins, and a note that says what a join does. */
+/** The join bar: bodies and tools by name, swap, the joins, each seen before it is taken, and a note that says what it does. */
 import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { answered, api, type Op, type StepFacts } from '../api/client';
 import { usePreferences } from '../api/preferences';
 import { useEditor } from '../controls/editor';
 import type { Open } from '../controls/PieceFrame';
 import { SIGN } from '../controls/tree';
-import { type Actions, sameJoin } from './actions';
+import { type Actions, joinEdit, sameJoin } from './actions';
 import { sayFacts } from './joinNote';
+import type { Live } from './useReins';
 
-const JOINS: { op: Op; word: string }[] = [
-  { op: 'union', word: 'Union' },
-  { op: 'difference', word: 'Difference' },
-  { op: 'intersection', word: 'Intersection' },
+type Choice = Op | 'split';
+const JOINS: { choice: Choice; word: string; sign: string; title: string }[] = [
+  { choice: 'union', word: 'Union', sign: SIGN.union, title: 'one body of all' },
+  {
+    choice: 'difference',
+    word: 'Difference',
+    sign: SIGN.difference,
+    title: 'the tool taken away from the body',
+  },
+  { choice: 'intersection', word: 'Intersection', sign: SIGN.intersection, title: 'only what both share' },
+  {
+    choice: 'split',
+    word: 'Split',
+    sign: '÷',
+    title: 'both sides kept: what is outside the tool, and what is inside',
+  },
 ];
+const NOT_AT_ONCE_MS = 120;
 
-export function JoinBar({ open, actions }: { open: Open; actions: Actions }) {
+type Props = { open: Open; actions: Actions; live: Live };
+
+export function JoinBar({ open, actions, live }: Props) {
   const chosen = useEditor((s) => s.chosen).filter((id) => open.known.has(id));
-  const [hovered, setHovered] = useState<Op | null>(null);
+  const [hovered, setHovered] = useState<Choice | null>(null);
+  const [wished, setBodies] = useState(1);
+  const bodies = Math.min(wished, Math.max(1, chosen.length - 1));
   const preferences = usePreferences();
   const names = chosen.map((id) => open.known.get(id)?.part.name ?? '');
   const join = sameJoin(open, chosen);
   const standing = join && chosen[1] ? open.known.get(chosen[1])?.part.op : undefined;
-  const op = hovered ?? standing ?? 'union';
   const oneList = new Set(chosen.map((id) => open.known.get(id)?.parent?.id ?? null)).size === 1;
+  const choice: Choice = hovered ?? standing ?? 'union';
+  const op: Op = choice === 'split' ? 'difference' : choice;
   const facts = useQuery({
-    queryKey: ['facts', open.id, open.state.revision, chosen, op],
+    queryKey: ['facts', open.id, open.state.revision, chosen, op, bodies],
     queryFn: () =>
       answered<StepFacts[]>(
         api.POST('/api/pieces/{piece_id}/facts', {
           params: { path: { piece_id: open.id } },
-          body: { ids: chosen, op },
+          body: { ids: chosen, op, bodies },
         }),
       ),
     enabled: chosen.length >= 2 && oneList,
@@ -38,8 +57,21 @@ export function JoinBar({ open, actions }: { open: Open; actions: Actions }) {
     staleTime: Number.POSITIVE_INFINITY,
     placeholderData: (last) => last,
   });
+  const picked = chosen.join();
+  // Seen before it is taken; a pointer that only passes over asks for nothing.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: shown again only for another choice
+  useEffect(() => {
+    const edit = hovered && oneList && joinEdit(open, chosen, hovered, bodies);
+    const word = JOINS.find((j) => j.choice === hovered)?.word;
+    if (!edit) return;
+    const later = setTimeout(() => live.show(edit, `${word}: this is how it would look`), NOT_AT_ONCE_MS);
+    return () => {
+      clearTimeout(later);
+      live.end();
+    };
+  }, [hovered, picked, bodies, open.state.revision]);
   if (chosen.length < 2) return null;
-  const tools = names.length === 2 ? names[1] : `${names.length - 1} others`;
+  const some = (list: string[]) => (list.length <= 2 ? list.join(' + ') : `${list[0]} + ${list.length - 1}`);
   const sink = facts.data?.[0]?.meets;
   return (
     <>
@@ -47,7 +79,11 @@ export function JoinBar({ open, actions }: { open: Open; actions: Actions }) {
         {!oneList
           ? 'These stand in different joins: ungroup first, then join them.'
           : facts.data
-            ? sayFacts(facts.data, open.known, hovered !== null || !join)
+            ? sayFacts(facts.data, open.known, hovered !== null || !join, {
+                bodies,
+                split: choice === 'split',
+                body: some(names.slice(0, bodies)),
+              })
             : 'Working it out …'}
         {oneList &&
           chosen.length === 2 &&
@@ -72,7 +108,21 @@ export function JoinBar({ open, actions }: { open: Open; actions: Actions }) {
       </output>
       <div className="join-bar" role="toolbar" aria-label="Join">
         <span className="quiet">Join</span>
-        <b className="names">{names[0]}</b>
+        <b className="names">{some(names.slice(0, bodies))}</b>
+        {names.length > 2 && (
+          <select
+            aria-label="How many are the body"
+            title="how many of those picked first are the body; the others are tools"
+            value={bodies}
+            onChange={(e) => setBodies(Number(e.currentTarget.value))}
+          >
+            {chosen.slice(1).map((id, i) => (
+              <option key={id} value={i + 1}>
+                {i + 1} {i ? 'bodies' : 'body'}
+              </option>
+            ))}
+          </select>
+        )}
         <button
           type="button"
           className="icon-button"
@@ -82,21 +132,25 @@ export function JoinBar({ open, actions }: { open: Open; actions: Actions }) {
         >
           ⇄
         </button>
-        <b className="names">{tools}</b>
-        {JOINS.map(({ op: o, word }) => (
+        <b className="names">{some(names.slice(bodies))}</b>
+        {JOINS.map(({ choice: c, word, sign, title }) => (
           <button
-            key={o}
+            key={c}
             type="button"
-            className={`join-op ${o}`}
+            className={`join-op ${c}`}
+            title={title}
             disabled={!oneList}
-            aria-pressed={standing === o}
-            onPointerEnter={() => setHovered(o)}
+            aria-pressed={standing === c}
+            onPointerEnter={() => setHovered(c)}
             onPointerLeave={() => setHovered(null)}
-            onFocus={() => setHovered(o)}
+            onFocus={() => setHovered(c)}
             onBlur={() => setHovered(null)}
-            onClick={() => void actions.join(o)}
+            onClick={() => {
+              setHovered(null);
+              void actions.join(c, bodies);
+            }}
           >
-            {SIGN[o]} {word}
+            {sign} {word}
           </button>
         ))}
       </div>

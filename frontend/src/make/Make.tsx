@@ -7,11 +7,13 @@ import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
 import { usePicture } from '../controls/usePicture';
 import { Around } from '../viewport/Around';
 import { FaceTool, FloorDisc } from '../viewport/FaceTool';
+import { ChangeGrips } from '../viewport/grips/ChangeGrips';
 import { CopyGrips } from '../viewport/grips/CopyGrips';
 import { Grips } from '../viewport/grips/Grips';
 import { Hand } from '../viewport/Hand';
 import { PieceView } from '../viewport/PieceView';
 import { SightDial } from '../viewport/SightDial';
+import { SectionGrip } from '../viewport/section';
 import { partsBox, View, type ViewHandle, wholeBox } from '../viewport/View';
 import { makeActions } from './actions';
 import { Card } from './Card';
@@ -20,10 +22,11 @@ import { Finder } from './Finder';
 import { JoinBar } from './JoinBar';
 import { makeRunners, useKeys } from './keys';
 import { Recipe } from './Recipe';
+import { SectionPanel } from './SectionPanel';
 import { Teach } from './Teach';
 import { ToolNote } from './ToolNote';
 import { Tray } from './Tray';
-import { useReins } from './useReins';
+import { liveOf, useReins } from './useReins';
 import { ViewButtons } from './ViewButtons';
 
 export function Make() {
@@ -34,6 +37,7 @@ export function Make() {
   const view = useRef<ViewHandle>({ eye: null, camera: null, canvas: null }).current;
   const actions = useMemo(() => (open ? makeActions(open, preferences) : null), [open, preferences]);
   const reins = useReins(open, view);
+  const live = useMemo(() => liveOf(reins), [reins]);
   const dragging = useEditor((s) => s.drag !== null);
   const scene = open?.state.scene ?? null;
   usePicture(open);
@@ -88,6 +92,8 @@ export function Make() {
                       }}
                     />
                     <CopyGrips reins={reins} />
+                    <ChangeGrips reins={reins} />
+                    <SectionGrip reins={reins} />
                   </>
                 )}
                 <FaceTool
@@ -107,13 +113,14 @@ export function Make() {
               <div className="floor-bar">
                 <DragNote />
                 <ToolNote open={open} />
-                <JoinBar open={open} actions={actions} />
+                <SectionPanel bounds={scene?.soundness.bounds} />
+                <JoinBar open={open} actions={actions} live={live} />
               </div>
               <Finder runners={runners} actions={actions} />
             </div>
             <Tray actions={actions} view={view} />
           </div>
-          <Card open={open} actions={actions} />
+          <Card open={open} actions={actions} live={live} />
         </main>
       )}
     </PieceFrame>

@@ -1,9 +1,9 @@
 /** A primitive's own fields, as the catalogue lists them. */
 import type { FieldInfo, Part, Primitive } from '../api/client';
 import { usePrimitives } from '../api/pieces';
-import { short } from '../controls/format';
 import { NumberField } from '../controls/NumberField';
 import type { Open } from '../controls/PieceFrame';
+import { bodyOf } from '../controls/tree';
 
 type Values = Record<string, unknown>;
 type Edge = { kind: 'chamfer' | 'fillet'; size: number; segments: number };
@@ -39,15 +39,38 @@ export function OwnFields({ open, part }: { open: Open; part: Part }) {
         </div>
       </div>
     );
-  const roundness = (
-    <>
-      Roundness <span className="quiet">{offTrue(values)}</span>
-    </>
-  );
+  const body = bodyBeside(open, part);
   return (
     <>
       {section(info.label, numbers)}
-      {section(roundness, rounds)}
+      {section('Roundness', rounds)}
+      {rounds.length > 0 && (
+        <div className="section joined">
+          <div className="fields">
+            <NumberField
+              label="Off by"
+              title="how far the flat sides are off the true curve at most"
+              value={Number(offTrue(values).toPrecision(3))}
+              least={0.0001}
+              disabled={part.locked}
+              onApply={(off) => set({ facets: sidesFor(values, off) })}
+            />
+            {body && (
+              <button
+                type="button"
+                className="plain small"
+                disabled={part.locked}
+                title={`as near to the true curve as ${body.name}`}
+                onClick={() =>
+                  set({ facets: sidesFor(values, offTrue(body.primitive as unknown as Values)) })
+                }
+              >
+                As {body.name}
+              </button>
+            )}
+          </div>
+        </div>
+      )}
       {info.fields.some((f) => f.kind === 'edge') && (
         <EdgeFields
           edge={(values.edge as Edge | null) ?? null}
@@ -84,8 +107,26 @@ function Own({
   );
 }
 
-/** How far the flat sides of the widest circle are off the true curve. */
-function offTrue(values: Values): string {
+/** The body of the part's list, if it is another round primitive. */
+function bodyBeside(open: Open, part: Part): Part | null {
+  const known = open.known.get(part.id);
+  const body = known && bodyOf(open.state.piece, known);
+  return body && body.id !== part.id && 'facets' in (body.primitive ?? {}) ? body : null;
+}
+
+/** The fewest sides whose circle is no further off the true curve. */
+function sidesFor(values: Values, off: number): number {
+  const radius = widest(values);
+  const sides = Math.ceil(Math.PI / Math.acos(Math.max(-1, 1 - off / radius)));
+  return Math.min(512, Math.max(3, sides));
+}
+
+/** How far the flat sides of the widest circle are off the true curve, mm. */
+function offTrue(values: Values): number {
+  return widest(values) * (1 - Math.cos(Math.PI / Number(values.facets ?? 64)));
+}
+
+function widest(values: Values): number {
   const radii = [
     values.radius,
     values.bottom_radius,
@@ -93,12 +134,10 @@ function offTrue(values: Values): string {
     Number(values.width ?? 0) / 2,
     ...((values.radii as number[]) ?? []),
   ];
-  const radius = Math.max(
+  return Math.max(
     ...radii.map((r) => (typeof r === 'number' ? r : 0)),
     Number(values.ring_radius ?? 0) + Number(values.tube_radius ?? 0),
   );
-  const off = radius * (1 - Math.cos(Math.PI / Number(values.facets ?? 64)));
-  return `${short(off, 3)} mm off the true curve`;
 }
 
 function EdgeFields({

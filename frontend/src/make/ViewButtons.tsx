@@ -8,7 +8,15 @@ const LOOKS: { look: Look; word: string; title: string }[] = [
   { look: 'result', word: 'Result', title: 'the joined skin, cutters dotted' },
   { look: 'parts', word: 'Parts', title: 'every part whole' },
   { look: 'xray', word: 'X-ray', title: 'see through the skin' },
+  { look: 'section', word: 'Section', title: 'cut open by a plane: walls, hollows, blends' },
 ];
+
+const LOOK_COMMAND = {
+  result: 'look-result',
+  parts: 'look-parts',
+  xray: 'look-xray',
+  section: 'look-section',
+} as const;
 
 type Props = { framing: Framing; preferences: Preferences; run: Runners };
 
@@ -23,7 +31,7 @@ export function ViewButtons({ framing, preferences, run }: Props) {
             type="button"
             aria-pressed={look === l}
             title={title}
-            onClick={() => set({ look: l })}
+            onClick={() => run[LOOK_COMMAND[l]](false)}
           >
             {word}
           </button>

@@ -1,14 +1,16 @@
 /** What the maker can do with what is in hand; used by keys, buttons and the pointer alike. */
 
 import * as THREE from 'three';
-import type { Adjust, Op, Part, PartFields, PieceState, Primitive } from '../api/client';
+import type { Adjust, Edit, Op, Part, PartFields, PieceState, Primitive } from '../api/client';
 import type { Preferences } from '../api/preferences';
 import { useWork } from '../api/work';
 import { type Editor, useEditor, type Vector } from '../controls/editor';
 import type { Open } from '../controls/PieceFrame';
-import { bodyOf, childrenOf } from '../controls/tree';
+import { bodyOf, childrenOf, type Known } from '../controls/tree';
 import { outermost, turned } from '../viewport/carry';
 import { boxOf } from '../viewport/catches';
+
+export type Side = 'x-' | 'x+' | 'y-' | 'y+' | 'z-' | 'z+';
 
 const CLIPBOARD = 'noble-clay-parts';
 
@@ -98,18 +100,35 @@ export function makeActions(open: Open, preferences: Preferences) {
     centre: () => void work.adjust({ kind: 'centre', ids: chosen() }),
     mirror: (axis: 'x' | 'y' | 'z') => void work.adjust({ kind: 'mirror', ids: chosen(), axis }),
     /** Join what is chosen; parts that already stand together in a join, the body first, only change how they enter. */
-    join: async (op: Op) => {
-      const ids = chosen();
-      if (ids.length < 2) return;
-      if (sameJoin(open, ids)) {
-        await work.edit({ kind: 'set_part', ids: ids.slice(1), fields: { op } as never });
-      } else {
-        chooseFrom(await work.edit({ kind: 'join', ids, op }));
-      }
+    join: async (op: Op | 'split', bodies = 1) => {
+      const edit = joinEdit(open, chosen(), op, bodies);
+      if (!edit) return;
+      const answer = await work.edit(edit);
+      if (edit.kind !== 'set_part') chooseFrom(answer);
+    },
+    /** What is chosen cuts what it stands in: the body of a list cannot. */
+    makeCutter: () => {
+      const ids = chosen().filter((id) => bodyOf(state.piece, known.get(id) as Known)?.id !== id);
+      if (ids.length) void setParts({ op: 'difference' }, ids);
+      else
+        useWork.setState({ refusal: 'The first part of a list is its body and cannot cut; swap it first.' });
+    },
+    cutWithCopy: async (clearance: number) => {
+      const [body, tool] = chosen();
+      if (body && tool) chooseFrom(await work.edit({ kind: 'cut_with_copy', body, tool, clearance }));
+    },
+    cutInside: async (wall: number, side: Side) => {
+      const [id] = chosen();
+      if (id) chooseFrom(await work.edit({ kind: 'cut_inside', id, wall, open: side }));
+    },
+    bake: async () => {
+      const [id] = chosen();
+      if (id) await work.bake(id);
     },
     group: async () => {
       const ids = chosen();
-      if (ids.length > 1) chooseFrom(await work.edit({ kind: 'join', ids, op: 'union', name: 'Group' }));
+      if (ids.length > 1)
+        chooseFrom(await work.edit({ kind: 'join', ids, op: 'union', bodies: 1, name: 'Group' }));
     },
     swap: async () => {
       const ids = chosen();
@@ -172,6 +191,17 @@ export function makeActions(open: Open, preferences: Preferences) {
       editor().choose(list.map((p) => p.id));
     },
   };
+}
+
+/**
+ * The edit that joins parts, the first `bodies` of them as the body; parts that already stand together in a join, the
+ * body first, only change how they enter.
+ */
+export function joinEdit(open: Open, ids: string[], op: Op | 'split', bodies: number): Edit | null {
+  if (ids.length < 2) return null;
+  if (op === 'split') return { kind: 'split', ids };
+  if (sameJoin(open, ids)) return { kind: 'set_part', ids: ids.slice(bodies), fields: { op } as never };
+  return { kind: 'join', ids, op, bodies: Math.min(bodies, ids.length - 1) };
 }
 
 /** The name of the part that becomes the body when a list loses its own; undefined when none is left. */

@@ -3,12 +3,21 @@ import type { StepFacts } from '../api/client';
 import { plural, short, volume } from '../controls/format';
 import type { Known } from '../controls/tree';
 
-export function sayFacts(facts: StepFacts[], known: Map<string, Known>, wouldBe: boolean): string {
+/** bodies: how many of the parts are the body; the steps that unite those are not told. */
+export function sayFacts(
+  all: StepFacts[],
+  known: Map<string, Known>,
+  wouldBe: boolean,
+  { bodies: count = 1, split = false, body }: { bodies?: number; split?: boolean; body?: string } = {},
+): string {
+  const facts = all.slice(Math.min(count, all.length) - 1);
   const first = facts[0];
   const last = facts[facts.length - 1];
   if (!first || !last) return '';
   const name = (id: string) => known.get(id)?.part.name ?? 'it';
-  const said = facts.length === 1 ? sayOne(first, name(first.part), wouldBe) : saySeveral(facts, wouldBe);
+  if (split) return saySplit(first, last, name(first.part));
+  const said =
+    facts.length === 1 ? sayOne(first, name(first.part), body ?? 'it', wouldBe) : saySeveral(facts, wouldBe);
   if (facts.some((f) => f.emptied)) return `${said} · nothing is left`;
   return `${said} · ${bodies(first.bodies_before, last.bodies_after)}`;
 }
@@ -18,7 +27,7 @@ function bodies(before: number, after: number): string {
   return after === 1 ? 'one body' : `${plural(after, 'body', 'bodies')}`;
 }
 
-function sayOne(fact: StepFacts, tool: string, wouldBe: boolean): string {
+function sayOne(fact: StepFacts, tool: string, body: string, wouldBe: boolean): string {
   const meets = fact.meets;
   const would = (plain: string, then: string) => (wouldBe ? `${tool} would ${plain}` : `${tool} ${then}`);
   if (!meets) return 'One of them is empty, so nothing changes';
@@ -35,14 +44,41 @@ function sayOne(fact: StepFacts, tool: string, wouldBe: boolean): string {
   }
   if (fact.op === 'intersection')
     return would(`leave ${volume(fact.volume_after)}`, `leaves ${volume(fact.volume_after)}`);
-  if (meets.relation === 'swallows') return `${tool} swallows it whole`;
+  if (meets.relation === 'swallows') return `${tool} swallows ${body} whole`;
   if (meets.relation === 'inside')
     return would(
       `leave a closed hollow of ${volume(-change)}`,
       `leaves a closed hollow of ${volume(-change)}`,
     );
-  const through = fact.through ? ', passing right through' : '';
-  return would(`take out ${volume(-change)}${through}`, `takes out ${volume(-change)}${through}`);
+  const reach = sayReach(fact.reach, wouldBe);
+  return would(`take out ${volume(-change)}${reach}`, `takes out ${volume(-change)}${reach}`);
+}
+
+const AT = {
+  right: 'on the right',
+  left: 'on the left',
+  back: 'at the back',
+  front: 'at the front',
+  top: 'at the top',
+  under: 'underneath',
+};
+
+/** How far a cutter goes. */
+function sayReach(reach: StepFacts['reach'], wouldBe: boolean): string {
+  if (!reach) return '';
+  const [pass, stop, out] = wouldBe
+    ? ['pass right through', 'stop', 'break out']
+    : ['passes right through', 'stops', 'breaks out'];
+  if (reach.through) return `, ${pass}`;
+  if (reach.left !== null) return `, ${stop} ${short(reach.left, 1)} mm inside`;
+  return reach.out.length ? `, ${out} ${reach.out.map((side) => AT[side]).join(' and ')}` : '';
+}
+
+function saySplit(first: StepFacts, last: StepFacts, tool: string): string {
+  const inside = first.volume_before - last.volume_after;
+  if (inside <= 0) return 'They do not overlap, so there is nothing to split';
+  if (last.emptied) return `${tool} swallows it whole, so there is nothing to split`;
+  return `Both sides would be kept: ${volume(last.volume_after)} outside, ${volume(inside)} inside`;
 }
 
 function saySeveral(facts: StepFacts[], wouldBe: boolean): string {

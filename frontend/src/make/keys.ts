@@ -3,7 +3,7 @@ import { useEffect } from 'react';
 import { usePreferences } from '../api/preferences';
 import { chordOf } from '../controls/chords';
 import { type CommandName, chords, commandAt } from '../controls/commands';
-import { useEditor } from '../controls/editor';
+import { type SectionAt, useEditor } from '../controls/editor';
 import type { Open } from '../controls/PieceFrame';
 import type { Eye } from '../viewport/Sight';
 import type { Actions } from './actions';
@@ -86,6 +86,11 @@ export function makeRunners({
     union: () => actions.join('union'),
     difference: () => actions.join('difference'),
     intersection: () => actions.join('intersection'),
+    split: () => actions.join('split'),
+    'make-cutter': some(1, actions.makeCutter),
+    'cut-with-copy': some(2, () => void actions.cutWithCopy(0.3)),
+    'cut-inside': some(1, () => void actions.cutInside(2, 'z-')),
+    bake: some(1, () => void actions.bake()),
     swap: actions.swap,
     'copies-row': copies('row'),
     'copies-ring': copies('ring'),
@@ -101,10 +106,17 @@ export function makeRunners({
     'look-result': () => set({ look: 'result' }),
     'look-parts': () => set({ look: 'parts' }),
     'look-xray': () => set({ look: 'xray' }),
+    'look-section': () => set({ look: 'section', section: editor().section ?? middleSection(open) }),
     'frame-all': framing.all,
     'frame-chosen': framing.chosen,
     projection: () => set({ projection: editor().projection === 'parallel' ? 'perspective' : 'parallel' }),
   };
+}
+
+/** Across the middle of the piece, seen from the front. */
+function middleSection({ state }: Open): SectionAt {
+  const bounds = state.scene?.soundness.bounds;
+  return { axis: 'y', at: bounds ? (bounds[0][1] + bounds[1][1]) / 2 : 0, flipped: false };
 }
 
 const ARROWS = ['Left', 'Right', 'Up', 'Down', 'Enter'];

@@ -1,12 +1,23 @@
 /** Dragging in Make: the part follows the hand, the joined skin follows as drafts, letting go makes the edit. */
 import { useMemo } from 'react';
-import { useDrafts } from '../api/drafts';
+import type { Edit } from '../api/client';
 import { usePreferences } from '../api/preferences';
 import { useEditor } from '../controls/editor';
 import type { Open } from '../controls/PieceFrame';
+import { useDrafts } from '../viewport/drafts';
 import { loadMesh } from '../viewport/meshes';
 import type { Reins } from '../viewport/reins';
 import type { ViewHandle } from '../viewport/View';
+
+/** Shows what an edit would make of the piece, before it is done. */
+export type Live = { show: (edit: Edit, said: string) => void; end: () => void };
+
+export function liveOf(reins: Reins | null): Live {
+  return {
+    show: (edit, said) => reins?.show({ carried: new Map(), said, edit, catches: [] }),
+    end: () => reins?.cancel(),
+  };
+}
 
 export function useReins(open: Open | null, view: ViewHandle): Reins | null {
   const drafts = useDrafts(open?.id);

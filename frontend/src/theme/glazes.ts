@@ -26,5 +26,6 @@ export const INK = {
   flaw: '#a63d2b',
   line: '#cdbf9f',
   floor: '#d8c8a8',
+  section: '#7d5a41',
   paper: '#efe9dd',
 } as const;

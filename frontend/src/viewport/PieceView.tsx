@@ -1,11 +1,11 @@
 /** What stands on the wheel, in the chosen way of looking. */
 import { useMemo } from 'react';
 import type { Scene } from '../api/client';
-import { type Draft, useDraft } from '../api/drafts';
 import { BEGINNING, useEditor } from '../controls/editor';
 import { idsHeld, idsWithin, type Known } from '../controls/tree';
 import { CatchMarks } from './CatchMarks';
 import { carriedParts } from './carry';
+import { type Draft, useDraft } from './drafts';
 import { type Manner, PartMesh } from './PartMesh';
 import { ResultMesh, Skin } from './ResultMesh';
 import { useShadows } from './useShadows';

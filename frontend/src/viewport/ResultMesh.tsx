@@ -4,6 +4,7 @@ import * as THREE from 'three';
 import type { Known } from '../controls/tree';
 import { CLAY, INK } from '../theme/glazes';
 import type { Drawable } from './meshes';
+import { useSectionPlanes } from './section';
 import { useMesh } from './useMesh';
 import { useShadows } from './useShadows';
 
@@ -51,26 +52,35 @@ export function Skin({
   );
   useEffect(() => () => geometry.dispose(), [geometry]);
   useShadows();
+  const planes = useSectionPlanes();
   const userData: Pickable = { partAt: (face) => parts[shownPart(geometry, face)] };
   return (
-    <mesh
-      geometry={geometry}
-      castShadow={!ghost}
-      receiveShadow={!ghost}
-      userData={userData}
-      renderOrder={ghost ? 2 : 0}
-    >
-      <meshStandardMaterial
-        key={ghost ? 'ghost' : 'solid'}
-        vertexColors
-        roughness={0.72}
-        metalness={0}
-        transparent={ghost}
-        opacity={ghost ? 0.3 : 1}
-        depthWrite={!ghost}
-        side={ghost ? THREE.DoubleSide : THREE.FrontSide}
-      />
-    </mesh>
+    <>
+      {planes.length > 0 && (
+        <mesh geometry={geometry} raycast={() => null}>
+          <meshBasicMaterial color={INK.section} side={THREE.BackSide} clippingPlanes={planes} />
+        </mesh>
+      )}
+      <mesh
+        geometry={geometry}
+        castShadow={!ghost}
+        receiveShadow={!ghost}
+        userData={userData}
+        renderOrder={ghost ? 2 : 0}
+      >
+        <meshStandardMaterial
+          key={ghost ? 'ghost' : 'solid'}
+          vertexColors
+          roughness={0.72}
+          metalness={0}
+          transparent={ghost}
+          opacity={ghost ? 0.3 : 1}
+          depthWrite={!ghost}
+          side={ghost ? THREE.DoubleSide : THREE.FrontSide}
+          clippingPlanes={planes}
+        />
+      </mesh>
+    </>
   );
 }
 

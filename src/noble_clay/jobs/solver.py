@@ -24,7 +24,7 @@ from noble_clay.core.measure.joins import check_split, join_facts
 from noble_clay.core.measure.mendings import Loose, Needs, Touch, loose_bodies, needs
 from noble_clay.core.measure.neighbours import Neighbours
 from noble_clay.core.mesh import Mesh
-from noble_clay.core.piece.edits import apply, edit_from_values
+from noble_clay.core.piece.edits import Split, apply, edit_from_values
 from noble_clay.core.piece.models import Op, Part, Piece
 from noble_clay.core.piece.read import piece_from_values, validated
 from noble_clay.core.piece.tree import find
@@ -111,9 +111,16 @@ class Solver:
         return [asdict(f) for f in join_facts(tuple(lines), self.evaluator)]
 
     def allow(self, document: dict[str, Any], edit: dict[str, Any]) -> None:
-        """Raises PieceError for a split that misses."""
+        """Raises PieceError for an edit that only the solids show to be impossible: a split that misses, a shape
+        change or blend that cannot be made.
+        """
         self.evaluator.begin()
-        check_split(piece_from_values(document), edit_from_values(edit), self.evaluator)
+        piece, wanted = piece_from_values(document), edit_from_values(edit)
+        if isinstance(wanted, Split):
+            check_split(piece, wanted, self.evaluator)
+        outcome = apply(piece, wanted)
+        for part_id in outcome.chosen:
+            self.evaluator.geometry(find(outcome.piece, part_id).part)
 
     def baked(self, document: dict[str, Any], part_id: str) -> tuple[str, bytes]:
         """A part's mesh in its own frame, as an asset: its SHA-256 and its file. Raises PieceError for an empty one."""

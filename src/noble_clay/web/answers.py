@@ -234,15 +234,17 @@ class BroughtInAnswer(BaseModel):
 
 
 class FieldAnswer(BaseModel):
-    """A field of a primitive, as the card shows it. kind: a length, a point of three, a whole number, an edge, …"""
+    """A field of a primitive or shape change, as the card shows it. options: of a choice; optional: may be left out."""
 
     name: str
     title: str
     description: str
-    kind: Literal["number", "size", "whole", "edge"]
+    kind: Literal["number", "size", "whole", "edge", "choice", "drain", "stud"]
     unit: str
     least: float | None
     most: float | None
+    options: list[str] = []
+    optional: bool = False
     default: Any = None
 
 
@@ -252,6 +254,16 @@ class PrimitiveAnswer(BaseModel):
     kind: str
     label: str
     family: str
+    summary: str
+    sample: dict[str, Any]
+    fields: list[FieldAnswer]
+
+
+class ChangeAnswer(BaseModel):
+    """A shape change that can be put on a part."""
+
+    kind: str
+    label: str
     summary: str
     sample: dict[str, Any]
     fields: list[FieldAnswer]

@@ -7,11 +7,12 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Response
 
+from noble_clay.core.changes.registry import CHANGES
+from noble_clay.core.fields import Model
 from noble_clay.core.piece.models import Piece
 from noble_clay.core.piece.sums import parse_sum
-from noble_clay.core.primitives.base import Primitive
 from noble_clay.core.primitives.registry import PRIMITIVES
-from noble_clay.web.answers import Amount, FieldAnswer, PrimitiveAnswer
+from noble_clay.web.answers import Amount, ChangeAnswer, FieldAnswer, PrimitiveAnswer
 from noble_clay.web.tiles import tile_svg
 
 router = APIRouter(prefix="/api", tags=["catalogue"])
@@ -30,6 +31,21 @@ def list_primitives() -> list[PrimitiveAnswer]:
             fields=_fields(cls),
         )
         for kind, cls in PRIMITIVES.items()
+    ]
+
+
+@router.get("/changes")
+def list_changes() -> list[ChangeAnswer]:
+    """All shape changes, in the order in which they are offered."""
+    return [
+        ChangeAnswer(
+            kind=kind,
+            label=cls.label,
+            summary=cls.summary,
+            sample=cls.model_validate({"kind": kind, **cls.sample}).model_dump(mode="json"),
+            fields=_fields(cls),
+        )
+        for kind, cls in CHANGES.items()
     ]
 
 
@@ -60,14 +76,16 @@ def schema_text() -> str:
     return json.dumps(Piece.model_json_schema(), indent=1) + "\n"
 
 
-def _fields(cls: type[Primitive]) -> list[FieldAnswer]:
+def _fields(cls: type[Model]) -> list[FieldAnswer]:
     schema: dict[str, Any] = cls.model_json_schema()
     found = []
     for name, model_field in cls.model_fields.items():
-        if name == "kind":
+        if name in ("kind", "off"):
             continue
         field = schema["properties"][name]
-        plain = field.get("prefixItems", [field])[0]
+        either = field.get("anyOf", [])
+        plain = next((f for f in either if f.get("type") != "null"), field.get("prefixItems", [field])[0])
+        default = None if model_field.is_required() else model_field.default
         found.append(
             FieldAnswer(
                 name=name,
@@ -77,15 +95,19 @@ def _fields(cls: type[Primitive]) -> list[FieldAnswer]:
                 unit=plain.get("unit", ""),
                 least=plain.get("minimum"),
                 most=plain.get("maximum"),
-                default=None if model_field.is_required() else model_field.default,
+                options=plain.get("enum", []),
+                optional=any(f.get("type") == "null" for f in either),
+                default=default.model_dump(mode="json") if isinstance(default, Model) else default,
             )
         )
     return found
 
 
 def _kind(name: str, field: dict[str, Any], plain: dict[str, Any]) -> Any:
-    if name == "edge":
-        return "edge"
+    if name in ("edge", "drain", "stud"):
+        return name
+    if "enum" in plain:
+        return "choice"
     if "prefixItems" in field:
         return "size"
     return "whole" if plain.get("type") == "integer" else "number"

@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field
 
 from noble_clay.core.adjust.adjust import Floor, standing_on
 from noble_clay.core.fields import Coordinate
-from noble_clay.core.piece.edits import AddParts, AnyEdit, Bake, Split
+from noble_clay.core.piece.edits import AddParts, AnyEdit, Bake, SetChanges, SetJoin, Split
 from noble_clay.core.piece.models import MeshAsset, Op, Part, PartId, Place
 from noble_clay.core.primitives.registry import AnyPrimitive
 from noble_clay.store import pieces as store
@@ -64,7 +64,7 @@ class BakeRequest(BaseModel):
 @router.post("/edits", response_model=PieceState)
 def post_edit(shop: AWorkshop, piece_id: PieceId, request: EditRequest) -> Response:
     """Apply an edit. From the moment of the answer it is kept."""
-    if isinstance(request.edit, Split):
+    if isinstance(request.edit, Split | SetChanges | SetJoin):
         shop.pool.ask(piece_id, "allow", document_of(shop, piece_id), request.edit.model_dump(mode="json"))
     state = applied(shop, piece_id, request.base_revision, request.request_id, request.edit)
     # Written here: it is a valid PieceState already, and need not be checked once more on its way out.

@@ -1,8 +1,8 @@
 /** Drafts while parts are dragged: what the piece would be, over a socket; the newest question wins. */
 import { useEffect, useMemo } from 'react';
 import { create } from 'zustand';
-import { type Drawable, drawable, readMesh } from '../viewport/meshes';
-import type { Edit } from './client';
+import type { Edit } from '../api/client';
+import { type Drawable, drawable, readMesh } from './meshes';
 
 /** A draft: meshes that stand still, by key, and the one that moves; each with what its part indices mean. */
 export type Draft = {
@@ -11,8 +11,9 @@ export type Draft = {
   parts: string[];
 };
 
-type DraftState = { draft: Draft | null; lost: boolean };
-export const useDraft = create<DraftState>(() => ({ draft: null, lost: false }));
+/** refusal: why there is none for what was asked last. */
+type DraftState = { draft: Draft | null; lost: boolean; refusal: string | null };
+export const useDraft = create<DraftState>(() => ({ draft: null, lost: false, refusal: null }));
 
 /** Asks for drafts of one piece. One question is on its way at a time; of those that wait, only the newest is sent. */
 export class Drafts {
@@ -32,7 +33,7 @@ export class Drafts {
   end() {
     this.waiting = null;
     this.count += 1;
-    useDraft.setState({ draft: null });
+    useDraft.setState({ draft: null, refusal: null });
   }
 
   close() {
@@ -71,7 +72,10 @@ export class Drafts {
       this.asked = null;
       if (n !== null && n === this.count) {
         useDraft.getState().draft?.moving.geometry.dispose();
-        useDraft.setState({ draft: readDraft(data) });
+        useDraft.setState({ draft: readDraft(data), refusal: null });
+      } else if (n === null) {
+        const { n: asked, message } = JSON.parse(data);
+        if (asked === this.count) useDraft.setState({ draft: null, refusal: message });
       }
       this.send();
     };
