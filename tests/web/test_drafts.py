@@ -44,16 +44,15 @@ def read(data):
 
 
 def test_a_draft_follows_the_hand(maker, socket):
-    keys = set()
+    on = maker.state["scene"]["result"]["key"]
     for n, by in enumerate((1, 2, 3)):
         socket.send(question(maker, n, kind="move", ids=["knob"], by=[by, 0, 0]))
         number, head, bounds = read(socket.recv(20))
         assert number == n
-        np.testing.assert_allclose(bounds, [(by - 3, -3, 8), (by + 3, 3, 16)], atol=1e-5)
+        assert head["on"] == on
+        np.testing.assert_allclose(head["box"], [(-3.05, -3.05, 7.95), (by + 3.05, 3.05, 16.05)], atol=1e-5)
+        assert bounds[1][2] == pytest.approx(16) and bounds[1][0] >= by + 3
         assert "knob" in head["parts"]
-        keys.add(tuple(s["key"] for s in head["still"]))
-    (still,) = keys
-    assert maker.client.get(f"/api/meshes/{still[0]}").status_code == 200
     assert maker.client.get(maker.url).json()["revision"] == maker.state["revision"], "drafts are not kept"
 
 

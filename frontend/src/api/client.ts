@@ -14,6 +14,7 @@ export type Place = NonNullable<Part['place']>;
 export type Copies = NonNullable<Part['copies']>;
 export type Scene = components['schemas']['Scene'];
 export type PartView = components['schemas']['PartView'];
+export type Count = components['schemas']['CountAnswer'];
 export type Soundness = components['schemas']['Soundness'];
 export type StepFacts = components['schemas']['StepFactsAnswer'];
 export type Adjust = components['schemas']['AdjustRequest']['adjust'];

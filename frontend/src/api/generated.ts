@@ -69,6 +69,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Count Piece
+         * @description The whole joined skin of a piece that was shown before it was counted. Answers when it is there; refused with 409
+         *     when the piece has changed meanwhile, and is to be asked for again.
+         */
+        get: operations["count_piece"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/duplicate": {
         parameters: {
             query?: never;
@@ -917,6 +938,16 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        /**
+         * CountAnswer
+         * @description The joined skin of a revision and its soundness.
+         */
+        CountAnswer: {
+            /** Revision */
+            revision: number;
+            result: components["schemas"]["ResultView"];
+            soundness: components["schemas"]["Soundness"];
         };
         /**
          * CutInside
@@ -1772,6 +1803,29 @@ export interface components {
             ] | null;
         };
         /**
+         * Patch
+         * @description Where a joined skin is out of date: inside the box, on the wheel, this mesh is drawn in its place.
+         */
+        Patch: {
+            /** Key */
+            key: string;
+            /** Parts */
+            parts: string[];
+            /** Box */
+            box: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ];
+        };
+        /**
          * Path
          * @description Copies evenly spaced along the smooth curve through `points`; the first stays where the part is.
          */
@@ -2321,13 +2375,15 @@ export interface components {
         };
         /**
          * Scene
-         * @description What is to be shown of a revision.
+         * @description What is to be shown of a revision. result: none while a large piece is joined for the first time. soundness: none
+         *     while it is still being counted; `count` tells it.
          */
         Scene: {
-            result: components["schemas"]["ResultView"];
+            result: components["schemas"]["ResultView"] | null;
+            patch: components["schemas"]["Patch"] | null;
             /** Parts */
             parts: components["schemas"]["PartView"][];
-            soundness: components["schemas"]["Soundness"];
+            soundness: components["schemas"]["Soundness"] | null;
             /** Seconds */
             seconds: {
                 [key: string]: number;
@@ -3347,6 +3403,73 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    count_piece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountAnswer"];
+                };
             };
             /** @description there is no such piece */
             404: {

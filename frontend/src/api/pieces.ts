@@ -6,6 +6,7 @@ import {
   answered,
   api,
   type ChangeInfo,
+  type Count,
   type Marks,
   type Needs,
   type PieceCard,
@@ -35,6 +36,32 @@ export function usePiece(id: string) {
     retryDelay: 1000,
     staleTime: Number.POSITIVE_INFINITY,
   });
+}
+
+/** Has a large piece counted whose soundness is not known yet, and adds what comes to its state. */
+export function useCount(state: PieceState | undefined) {
+  const client = useQueryClient();
+  const id = state?.id ?? '';
+  const revision = state?.revision;
+  const counted = useQuery({
+    queryKey: ['count', id, revision],
+    queryFn: () =>
+      answered<Count>(api.GET('/api/pieces/{piece_id}/count', { params: { path: { piece_id: id } } })),
+    enabled: state?.scene != null && state.scene.soundness === null,
+    retry: (count, error) => error.name !== 'Refused' && count < 20,
+    staleTime: Number.POSITIVE_INFINITY,
+  }).data;
+  useEffect(() => {
+    if (!counted) return;
+    client.setQueryData<PieceState>(pieceKey(id), (now) =>
+      now?.scene && now.revision === counted.revision
+        ? {
+            ...now,
+            scene: { ...now.scene, result: counted.result, patch: null, soundness: counted.soundness },
+          }
+        : now,
+    );
+  }, [client, id, counted]);
 }
 
 export function usePrimitives() {

@@ -4,7 +4,7 @@ import { type ReactNode, useMemo } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { NavLink, useNavigate, useParams } from 'react-router';
 import type { PieceState } from '../api/client';
-import { usePiece } from '../api/pieces';
+import { useCount, usePiece } from '../api/pieces';
 import { useWork, Work } from '../api/work';
 import { clock } from './format';
 import { NameField } from './NameField';
@@ -20,6 +20,7 @@ export function useOpenPiece(): { open: Open | null; failure: Error | null; relo
   const query = usePiece(id);
   const work = useMemo(() => new Work(client, id), [client, id]);
   const state = query.data;
+  useCount(state);
   const known = useMemo(() => (state ? knownParts(state.piece) : null), [state]);
   return {
     open: state && known ? { id, state, work, known } : null,
@@ -197,7 +198,7 @@ function Export({ open }: { open: Open }) {
             key={format}
             href={`/api/pieces/${open.id}/export?format=${format}`}
             download
-            disabled={(format === 'stl' || format === '3mf') && !soundness?.triangles}
+            disabled={(format === 'stl' || format === '3mf') && soundness?.triangles === 0}
           >
             <b>{name}</b> <span className="quiet">{about}</span>
           </Dropdown.Item>

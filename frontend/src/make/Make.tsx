@@ -108,12 +108,12 @@ export function Make() {
               {open.known.size === 0 ? (
                 <Teach />
               ) : (
-                <NothingLeft shown={scene?.soundness.triangles === 0} undo={actions.undo} />
+                <NothingLeft shown={scene?.soundness?.triangles === 0} undo={actions.undo} />
               )}
               <div className="floor-bar">
                 <DragNote />
                 <ToolNote open={open} />
-                <SectionPanel bounds={scene?.soundness.bounds} />
+                <SectionPanel bounds={scene?.soundness?.bounds} />
                 <JoinBar open={open} actions={actions} live={live} />
               </div>
               <Finder runners={runners} actions={actions} />

@@ -22,7 +22,7 @@ export function Recipe({ open, actions }: { open: Open; actions: Actions }) {
   const rows = listRows(open.state.piece.parts, null, 0, shut);
   const shown = rows.filter((r) => wants(wanted, r.part.name, open.known.get(r.part.id)?.colour));
   const views = new Map(open.state.scene?.parts.map((p) => [p.id, p]));
-  const leftOut = new Map(open.state.scene?.soundness.left_out.map((l) => [l.part, l.why]));
+  const leftOut = new Map(open.state.scene?.soundness?.left_out.map((l) => [l.part, l.why]));
 
   const toggle = (id: string) =>
     setShut((was) => {

@@ -90,7 +90,7 @@ export function ShapeChanges({ open, part }: Props) {
                     info={info}
                     change={change}
                     locked={part.locked}
-                    triangles={open.state.scene?.soundness.triangles ?? 0}
+                    triangles={open.state.scene?.soundness?.triangles ?? 0}
                     onSet={(next) => put(index, next)}
                   />
                 )}

@@ -115,7 +115,7 @@ export function makeRunners({
 
 /** Across the middle of the piece, seen from the front. */
 function middleSection({ state }: Open): SectionAt {
-  const bounds = state.scene?.soundness.bounds;
+  const bounds = state.scene?.soundness?.bounds;
   return { axis: 'y', at: bounds ? (bounds[0][1] + bounds[1][1]) / 2 : 0, flipped: false };
 }
 

@@ -43,7 +43,8 @@ export function useReins(open: Open | null, view: ViewHandle): Reins | null {
         if (!drag?.edit) return drop();
         const answer = await open.work.edit(drag.edit);
         // What was dragged stays where the hand left it until the exact skin is there too.
-        if (answer?.scene) await loadMesh(answer.scene.result.key).catch(() => undefined);
+        const skin = answer?.scene?.patch ?? answer?.scene?.result;
+        if (skin) await loadMesh(skin.key).catch(() => undefined);
         if (useEditor.getState().drag === drag) drop();
       },
       cancel: drop,

@@ -5,6 +5,7 @@ import { BEGINNING, useEditor } from '../controls/editor';
 import { idsHeld, idsWithin, type Known } from '../controls/tree';
 import { CatchMarks } from './CatchMarks';
 import { carriedParts } from './carry';
+import { type BoxCorners, clipTo } from './clip';
 import { type Draft, useDraft } from './drafts';
 import { type Manner, PartMesh } from './PartMesh';
 import { ResultMesh, Skin } from './ResultMesh';
@@ -30,30 +31,34 @@ export function PieceView({ scene, known, onLost, plain = false }: Props) {
   }, [known, inside]);
   const carriedIds = useMemo(() => new Set(carried.keys()), [carried]);
   // With a draft of the skin in sight, what is carried is an outline that the skin catches up with.
-  const following = draft !== null && look !== 'parts';
+  const fits = draft !== null && (draft.box === null || draft.on === scene.result?.key);
+  const following = fits && look !== 'parts';
+  // Until a large piece is joined for the first time, its parts are shown whole.
+  const whole = look === 'parts' || scene.result === null;
   const without = useMemo(() => new Set([...unseen, ...carriedIds]), [unseen, carriedIds]);
   const paint = { known, held: look === 'result' ? held : NOTHING, lit, ghost: look === 'xray' };
   const shown = scene.parts.flatMap((view) => {
     const part = known.get(view.id);
     const seen = part && view.key && (!unseen.has(view.id) || held.has(view.id));
     const dragged = carriedIds.has(view.id);
-    const manner = seen ? mannerOf(part, look, cutters || held.has(view.id), dragged && !following) : null;
+    const manner = seen
+      ? mannerOf(part, look, cutters || held.has(view.id), whole || (dragged && !following))
+      : null;
     const outline = seen && dragged && following ? 'outline' : null;
     return part && (manner ?? outline) ? [{ view, part, manner: (manner ?? outline) as Manner }] : [];
   });
   return (
     <>
-      {look !== 'parts' &&
-        (following ? (
-          <DraftSkin draft={draft} {...paint} without={unseen} />
-        ) : (
-          <ResultMesh
-            result={{ key: scene.result.triangles ? scene.result.key : null, parts: scene.result.parts }}
-            onLost={onLost}
-            without={without}
-            {...paint}
-          />
-        ))}
+      {look !== 'parts' && (
+        <JoinedSkin
+          scene={scene}
+          draft={following ? draft : null}
+          sectioned={look === 'section'}
+          onLost={onLost}
+          without={following ? unseen : without}
+          {...paint}
+        />
+      )}
       {shown.map(({ view, part, manner }) => (
         <PartMesh
           key={view.id}
@@ -73,15 +78,43 @@ export function PieceView({ scene, known, onLost, plain = false }: Props) {
   );
 }
 
-type DraftProps = Omit<Parameters<typeof Skin>[0], 'drawable' | 'parts'> & { draft: Draft };
+type JoinedProps = Omit<Parameters<typeof Skin>[0], 'drawable' | 'parts' | 'clip'> & {
+  scene: Scene;
+  draft: Draft | null;
+  sectioned: boolean;
+  onLost: () => void;
+};
 
-function DraftSkin({ draft, ...paint }: DraftProps) {
+/** The joined skin; where it is out of date, a patch or a draft in its place, cut on the same planes. */
+function JoinedSkin({ scene, draft, sectioned, onLost, ...paint }: JoinedProps) {
+  const { result, patch } = scene;
+  const box = draft ? draft.box : (patch?.box ?? null);
+  const [inside, outside] = useMemo(
+    () => (box ? [clipTo(box as BoxCorners, 'inside'), clipTo(box as BoxCorners, 'outside')] : []),
+    [box],
+  );
+  const whole = draft !== null && draft.box === null;
   return (
     <>
-      {draft.still.map(({ key, parts }) => (
-        <ResultMesh key={key} result={{ key, parts }} {...paint} />
-      ))}
-      <Skin drawable={draft.moving} parts={draft.parts} {...paint} />
+      {!whole && result && (
+        <ResultMesh
+          result={{ key: result.triangles ? result.key : null, parts: result.parts }}
+          onLost={onLost}
+          clip={outside}
+          {...paint}
+        />
+      )}
+      {draft && (whole || !sectioned) && (
+        <Skin drawable={draft.mesh} parts={draft.parts} clip={inside} {...paint} />
+      )}
+      {!draft && patch && !sectioned && (
+        <ResultMesh
+          result={{ key: patch.key, parts: patch.parts }}
+          onLost={onLost}
+          clip={inside}
+          {...paint}
+        />
+      )}
     </>
   );
 }

@@ -3,6 +3,7 @@ import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import type { Known } from '../controls/tree';
 import { CLAY, INK } from '../theme/glazes';
+import type { Clip } from './clip';
 import type { Drawable } from './meshes';
 import { useSectionPlanes } from './section';
 import { useMesh } from './useMesh';
@@ -17,6 +18,8 @@ type Paint = {
   /** The only parts that are not dimmed; null for all. */
   lit: Set<string> | null;
   ghost: boolean;
+  /** What of it is drawn; all when left out. */
+  clip?: Clip;
 };
 
 type Props = Paint & {
@@ -25,7 +28,7 @@ type Props = Paint & {
 };
 
 /** Tags an object for picking: what a triangle of it belongs to. */
-export type Pickable = { partAt: (face: number) => string | undefined };
+export type Pickable = { partAt: (face: number) => string | undefined; clip?: Clip };
 
 /** A joined skin that lies on the server under a key. */
 export function ResultMesh({ result, onLost, ...paint }: Props) {
@@ -45,6 +48,7 @@ export function Skin({
   without,
   lit,
   ghost,
+  clip,
 }: Paint & { drawable: Drawable; parts: string[] }) {
   const geometry = useMemo(
     () => coloured(drawable, parts, { known, held, without, lit }),
@@ -52,13 +56,15 @@ export function Skin({
   );
   useEffect(() => () => geometry.dispose(), [geometry]);
   useShadows();
-  const planes = useSectionPlanes();
-  const userData: Pickable = { partAt: (face) => parts[shownPart(geometry, face)] };
+  const section = useSectionPlanes();
+  // A section shows what is counted: a box cannot be cut as well.
+  const planes = section.length ? section : (clip?.planes ?? []);
+  const userData: Pickable = { partAt: (face) => parts[shownPart(geometry, face)], clip };
   return (
     <>
-      {planes.length > 0 && (
+      {section.length > 0 && (
         <mesh geometry={geometry} raycast={() => null}>
-          <meshBasicMaterial color={INK.section} side={THREE.BackSide} clippingPlanes={planes} />
+          <meshBasicMaterial color={INK.section} side={THREE.BackSide} clippingPlanes={section} />
         </mesh>
       )}
       <mesh
@@ -78,6 +84,7 @@ export function Skin({
           depthWrite={!ghost}
           side={ghost ? THREE.DoubleSide : THREE.FrontSide}
           clippingPlanes={planes}
+          clipIntersection={section.length === 0 && clip?.side === 'outside'}
         />
       </mesh>
     </>
@@ -91,7 +98,7 @@ const shownPart = (geometry: THREE.BufferGeometry, face: number): number =>
 function coloured(
   { geometry, data }: Drawable,
   ids: string[],
-  { known, held, without, lit }: Omit<Paint, 'ghost'>,
+  { known, held, without, lit }: Omit<Paint, 'ghost' | 'clip'>,
 ): THREE.BufferGeometry {
   const glaze = new THREE.Color(INK.chosen);
   const paper = new THREE.Color(INK.paper);

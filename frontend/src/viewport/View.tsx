@@ -116,7 +116,7 @@ function cornersOf(scene: Scene | null): number[][] {
 
 /** The box around the result; without one around all parts; without any, around an empty spot on the wheel. */
 export function wholeBox(scene: Scene | null): THREE.Box3 {
-  const bounds = scene?.soundness.bounds;
+  const bounds = scene?.soundness?.bounds;
   if (bounds) return new THREE.Box3(new THREE.Vector3(...bounds[0]), new THREE.Vector3(...bounds[1]));
   const box = partsBox(scene, null);
   return box.isEmpty() ? new THREE.Box3(new THREE.Vector3(-32, -32, 0), new THREE.Vector3(32, 32, 30)) : box;

@@ -2,14 +2,14 @@
 import { useEffect, useMemo } from 'react';
 import { create } from 'zustand';
 import type { Edit } from '../api/client';
+import type { BoxCorners } from './clip';
 import { type Drawable, drawable, readMesh } from './meshes';
 
-/** A draft: meshes that stand still, by key, and the one that moves; each with what its part indices mean. */
-export type Draft = {
-  still: { key: string; parts: string[] }[];
-  moving: Drawable;
-  parts: string[];
-};
+/**
+ * A draft: inside `box` this mesh, with what its part indices mean; outside it the joined skin with the key `on`, as it
+ * was. Without a box the mesh is the whole.
+ */
+export type Draft = { on: string | null; box: BoxCorners | null; mesh: Drawable; parts: string[] };
 
 /** refusal: why there is none for what was asked last. */
 type DraftState = { draft: Draft | null; lost: boolean; refusal: string | null };
@@ -71,7 +71,7 @@ export class Drafts {
       const n = typeof data === 'string' ? null : new DataView(data).getUint32(0, true);
       this.asked = null;
       if (n !== null && n === this.count) {
-        useDraft.getState().draft?.moving.geometry.dispose();
+        useDraft.getState().draft?.mesh.geometry.dispose();
         useDraft.setState({ draft: readDraft(data), refusal: null });
       } else if (n === null) {
         const { n: asked, message } = JSON.parse(data);
@@ -85,8 +85,8 @@ export class Drafts {
 
 function readDraft(data: ArrayBuffer): Draft {
   const head = new DataView(data).getUint32(4, true);
-  const { parts, still } = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 8, head)));
-  return { parts, still, moving: drawable(readMesh(data.slice(8 + head))) };
+  const { parts, on, box } = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 8, head)));
+  return { parts, on, box, mesh: drawable(readMesh(data.slice(8 + head))) };
 }
 
 /** The drafts of a piece while its page is open. */

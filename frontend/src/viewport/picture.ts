@@ -15,8 +15,8 @@ const FLOOR = new THREE.MeshStandardMaterial({ color: INK.floor, roughness: 1 })
 
 /** A PNG of the result from the front right, or null for a piece of nothing. */
 export async function takePicture(scene: Scene, known: Map<string, Known>): Promise<Blob | null> {
-  const bounds = scene.soundness.bounds;
-  if (!bounds) return null;
+  const bounds = scene.soundness?.bounds;
+  if (!bounds || !scene.result) return null;
   const { geometry, data } = await loadMesh(scene.result.key);
   const painted = geometry.clone();
   const paint = new Float32Array(data.triangles.length * 3);

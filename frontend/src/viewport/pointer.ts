@@ -1,6 +1,7 @@
 /** From a point of the page into the view. */
 import * as THREE from 'three';
 import type { Floor, Vector } from '../controls/editor';
+import { drawnAt } from './clip';
 import type { Pickable } from './ResultMesh';
 
 /** The ray from the eye through a point of the page. */
@@ -75,6 +76,7 @@ export function firstHit(
 ): { id: string; point: THREE.Vector3 } | null {
   for (const hit of ray.intersectObjects(scene.children, true)) {
     const tag = hit.object.userData as Partial<Pickable>;
+    if (!drawnAt(tag.clip, hit.point)) continue;
     const id = hit.faceIndex != null ? tag.partAt?.(hit.faceIndex) : undefined;
     if (id) return { id, point: hit.point.clone() };
   }

@@ -32,7 +32,7 @@ export function useSectionPlanes(): THREE.Plane[] {
 /** The handle of the section's plane, in the middle of what is cut. */
 export function SectionGrip({ reins }: { reins: Reins }) {
   const { look, section, set } = useEditor();
-  const bounds = reins.scene.soundness.bounds;
+  const bounds = reins.scene.soundness?.bounds;
   if (look !== 'section' || !section || !bounds) return null;
   const k = 'xyz'.indexOf(section.axis);
   const axis = new THREE.Vector3(...OUT[section.axis]);

@@ -6,6 +6,7 @@ import multiprocessing
 import os
 import threading
 import zlib
+from collections.abc import Callable
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
@@ -15,6 +16,9 @@ from noble_clay.jobs.solver import run
 
 PATIENCE = 60.0
 """Seconds that a piece may take before it is given up."""
+
+COUNTING_PATIENCE = 300.0
+"""The same, where nobody waits for it."""
 
 
 class SolverFailed(ClayError):
@@ -57,14 +61,37 @@ class Pool:
     def __init__(self, mesh_folder: Path, size: int | None = None) -> None:
         count = size or max(1, min(8, os.cpu_count() or 1))
         self._seats = [_Seat(mesh_folder) for _ in range(count)]
+        self._folder = mesh_folder
+        self._counter: _Seat | None = None
+        self._starting = threading.Lock()
 
     def ask(self, piece_id: str, method: str, *arguments: Any, patience: float = PATIENCE) -> Any:
         """What the piece's solver answers. Raises PieceError for a refusal, SolverFailed when there is no answer.
 
         A solver that dies is replaced and asked once more; one that takes longer than `patience` seconds is replaced.
         """
-        seat = self._seats[zlib.crc32(piece_id.encode()) % len(self._seats)]
+        return self._ask(self._seats[zlib.crc32(piece_id.encode()) % len(self._seats)], method, arguments, patience)
+
+    def count(self, document: dict[str, Any], wanted: Callable[[], bool]) -> dict[str, Any] | None:
+        """The whole joined skin of a piece, by a process of its own, so that nobody waits for it. None when, once that
+        is free, it is not `wanted` any more.
+        """
+        with self._starting:
+            self._counter = self._counter or _Seat(self._folder)
+        found: dict[str, Any] | None = self._ask(self._counter, "count", (document,), COUNTING_PATIENCE, wanted)
+        return found
+
+    def _ask(
+        self,
+        seat: _Seat,
+        method: str,
+        arguments: tuple[Any, ...],
+        patience: float,
+        wanted: Callable[[], bool] = lambda: True,
+    ) -> Any:
         with seat.lock:
+            if not wanted():
+                return None
             for _ in range(2):
                 try:
                     kind, value = seat.ask(method, arguments, patience)
@@ -82,6 +109,6 @@ class Pool:
         raise SolverFailed("the solver stopped twice over this piece; undo the last step and try again")
 
     def close(self) -> None:
-        for seat in self._seats:
+        for seat in [*self._seats, *([self._counter] if self._counter else [])]:
             seat.process.kill()
             seat.process.join()

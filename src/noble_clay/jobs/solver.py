@@ -8,11 +8,14 @@ from __future__ import annotations
 import resource
 import signal
 import time
+from collections import OrderedDict
 from collections.abc import Callable
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
+
+import numpy as np
 
 from noble_clay.core.adjust import ADJUST
 from noble_clay.core.adjust.seat import seen_face
@@ -23,14 +26,15 @@ from noble_clay.core.measure.beside import free_spot
 from noble_clay.core.measure.joins import check_split, join_facts
 from noble_clay.core.measure.mendings import Loose, Needs, Touch, loose_bodies, needs
 from noble_clay.core.measure.neighbours import Neighbours
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh import Floats, Mesh
 from noble_clay.core.piece.edits import Split, apply, edit_from_values
 from noble_clay.core.piece.models import Op, Part, Piece
 from noble_clay.core.piece.read import piece_from_values, validated
 from noble_clay.core.piece.tree import find
 from noble_clay.core.primitives.registry import PRIMITIVES
-from noble_clay.core.solid.draft import draft_of
 from noble_clay.core.solid.evaluate import Evaluator, Result
+from noble_clay.core.solid.keys import hashed
+from noble_clay.core.solid.local import Draft, Local
 from noble_clay.core.solid.meet import CONTACT
 from noble_clay.core.solid.view import Views, boxes_on_wheel
 from noble_clay.jobs.drafts import draft_bytes
@@ -43,6 +47,26 @@ MEMORY_BYTES = 12_000_000_000
 CACHE_BYTES = 400_000_000
 
 
+MANY_PARTS = 150
+"""A piece of more parts is shown part by part until its joined skin is there."""
+
+SLOW_SECONDS = 0.6
+"""A piece that takes longer to join is patched where it changes, and counted after the answer."""
+
+MOST_SHOWN = 16
+"""Pieces whose last joined skin is remembered."""
+
+
+@dataclass(frozen=True, eq=False)
+class Shown:
+    """What the view has of a piece: the document that its joined skin is of, that skin, and how long it took."""
+
+    piece: Piece
+    result: dict[str, Any]
+    soundness: dict[str, Any]
+    seconds: float
+
+
 class Solver:
     """What a solver can be asked. Every method takes and returns plain values."""
 
@@ -51,20 +75,23 @@ class Solver:
         self.files = MeshFiles(mesh_folder)
         self.views = Views(self.evaluator, self._keep_mesh)
         self.neighbours = Neighbours(self.evaluator)
-        self._held: tuple[str, Piece] | None = None
+        self.local = Local(self.evaluator)
+        self._held: tuple[str, int, Piece] | None = None
+        self._shown: OrderedDict[str, Shown] = OrderedDict()
         self._floats: tuple[str, list[dict[str, Any]]] | None = None
 
-    def show(self, document: dict[str, Any]) -> dict[str, Any]:
-        """What the view needs of a piece: mesh keys, placements, sizes and soundness."""
+    def show(self, piece_id: str, document: dict[str, Any]) -> dict[str, Any]:
+        """What the view needs of a piece: mesh keys, placements, sizes and soundness.
+
+        Of a piece that takes long to join, the answer is the skin that is known and a patch for where it differs by
+        now; its soundness is not known then, and `count` finds it.
+        """
         started = time.perf_counter()
         piece = piece_from_values(document)
-        result = self.evaluator.evaluate(piece)
-        mesh, part_of = result.mesh, result.part_of
+        joined = self._joined(piece_id, piece)
         kernel = time.perf_counter() - started
-        if not self.files.has(result.key):
-            self.files.write(result.key, mesh, part_of)
         return {
-            "result": {"key": result.key, "triangles": len(mesh.triangles), "parts": list(result.part_ids)},
+            **joined,
             "parts": [
                 {
                     "id": v.id,
@@ -76,9 +103,67 @@ class Solver:
                 }
                 for v in self.views.of(piece)
             ],
-            "soundness": soundness(result),
             "seconds": {"evaluate": kernel, "all": time.perf_counter() - started},
         }
+
+    def _joined(self, piece_id: str, piece: Piece) -> dict[str, Any]:
+        shown = self._shown.get(piece_id)
+        if shown is not None and not self.files.has(shown.result["key"]):
+            shown = None
+        if shown is not None and self.evaluator.keys.parts(shown.piece.parts) == self.evaluator.keys.parts(piece.parts):
+            return {"result": shown.result, "patch": None, "soundness": shown.soundness}
+        if _many(piece) and (shown is None or not _many(shown.piece)):
+            return {"result": None, "patch": None, "soundness": None}
+        if shown is not None and shown.seconds > SLOW_SECONDS:
+            draft = self.local.draft(shown.piece, piece, within=_bounds(shown))
+            if draft.box is not None:
+                return {"result": shown.result, "patch": self._patch(shown, piece, draft), "soundness": None}
+        found = self._counted(piece)
+        self._remember(piece_id, Shown(piece, found["result"], found["soundness"], found["seconds"]))
+        return {"result": found["result"], "patch": None, "soundness": found["soundness"]}
+
+    def _patch(self, shown: Shown, piece: Piece, draft: Draft) -> dict[str, Any]:
+        """A draft as a mesh file."""
+        assert draft.box is not None
+        key = hashed(["patch", shown.result["key"], self.evaluator.keys.parts(piece.parts), draft.box.tolist()])
+        mesh, part_of, parts = draft.solid.mesh_with_parts()
+        if not self.files.has(key):
+            self.files.write(key, mesh, part_of)
+        return {"key": key, "parts": list(parts), "box": draft.box.tolist()}
+
+    def count(self, document: dict[str, Any]) -> dict[str, Any]:
+        """The whole joined skin of a piece, and its soundness, however long that takes."""
+        return self._counted(piece_from_values(document))
+
+    def _counted(self, piece: Piece) -> dict[str, Any]:
+        started = time.perf_counter()
+        result = self.evaluator.evaluate(piece)
+        mesh, part_of = result.mesh, result.part_of
+        found = soundness(result)
+        seconds = time.perf_counter() - started
+        if not self.files.has(result.key):
+            self.files.write(result.key, mesh, part_of)
+        view = {"key": result.key, "triangles": len(mesh.triangles), "parts": list(result.part_ids)}
+        return {"result": view, "soundness": found, "seconds": seconds}
+
+    def adopt(self, piece_id: str, document: dict[str, Any], counted: dict[str, Any]) -> None:
+        """From now on patches are made for this skin, which `count` found elsewhere."""
+        shown = Shown(
+            piece_from_values(document),
+            counted["result"],
+            counted["soundness"],
+            max(counted["seconds"], SLOW_SECONDS * 2),
+        )
+        self._remember(piece_id, shown)
+
+    def _remember(self, piece_id: str, shown: Shown) -> None:
+        self._shown.pop(piece_id, None)
+        if shown.soundness["left_out"]:  # a mesh that is missing now may come yet
+            return
+        self._shown[piece_id] = shown
+        self._shown.move_to_end(piece_id)
+        if len(self._shown) > MOST_SHOWN:
+            self._shown.popitem(last=False)
 
     def _keep_mesh(self, key: str, make: Callable[[], Mesh]) -> None:
         if not self.files.has(key):
@@ -171,17 +256,23 @@ class Solver:
             )
         return self._floats[1]
 
-    def draft(self, name: str, document: dict[str, Any] | None, edit: dict[str, Any]) -> bytes | None:
-        """A piece as it would be after an edit, as `draft_bytes` writes it. `name` tells what document this is about;
-        it need not come twice in a row. None when it is not known, and has to come along.
+    def draft(
+        self, piece_id: str, revision: int, document: dict[str, Any] | None, edit: dict[str, Any]
+    ) -> bytes | None:
+        """A piece as it would be after an edit, as `draft_bytes` writes it. The document of a revision need not come
+        twice in a row. None when it is not known, and has to come along.
         """
         if document is not None:
-            self._held = name, piece_from_values(document)
-        if self._held is None or self._held[0] != name:
+            self._held = piece_id, revision, piece_from_values(document)
+        if self._held is None or self._held[:2] != (piece_id, revision):
             return None
-        outcome = apply(self._held[1], edit_from_values(edit))
-        draft = draft_of(outcome.piece, set(outcome.chosen), self.evaluator)
-        return draft_bytes(draft, self.files)
+        after = apply(self._held[2], edit_from_values(edit)).piece
+        shown = self._shown.get(piece_id)
+        if shown is None:
+            self.evaluator.begin()
+            return draft_bytes(Draft(None, self.evaluator.list_solid(after.parts)), None)
+        draft = self.local.draft(shown.piece, after, within=_bounds(shown))
+        return draft_bytes(draft, shown.result["key"])
 
     def needs(self, document: dict[str, Any]) -> dict[str, Any]:
         """What the Mend stage lists of a piece, each with the movement that would mend it."""
@@ -196,6 +287,15 @@ class Solver:
             "touches": [_touch(touch) for touch in found.touches],
             "all_compared": found.all_compared,
         }
+
+
+def _many(piece: Piece) -> bool:
+    return sum(1 for _ in piece.walk()) > MANY_PARTS
+
+
+def _bounds(shown: Shown) -> Floats | None:
+    bounds = shown.soundness["bounds"]
+    return None if bounds is None else np.array(bounds)
 
 
 def soundness(result: Result) -> dict[str, Any]:

@@ -76,13 +76,32 @@ class PartView(BaseModel):
     box: tuple[Triple, Triple] | None
 
 
-class Scene(BaseModel):
-    """What is to be shown of a revision."""
+class Patch(BaseModel):
+    """Where a joined skin is out of date: inside the box, on the wheel, this mesh is drawn in its place."""
 
-    result: ResultView
+    key: str
+    parts: list[str]
+    box: tuple[Triple, Triple]
+
+
+class Scene(BaseModel):
+    """What is to be shown of a revision. result: none while a large piece is joined for the first time. soundness: none
+    while it is still being counted; `count` tells it.
+    """
+
+    result: ResultView | None
+    patch: Patch | None
     parts: list[PartView]
-    soundness: Soundness
+    soundness: Soundness | None
     seconds: dict[str, float]
+
+
+class CountAnswer(BaseModel):
+    """The joined skin of a revision and its soundness."""
+
+    revision: int
+    result: ResultView
+    soundness: Soundness
 
 
 class PieceState(BaseModel):

@@ -82,13 +82,12 @@ async def _answer(socket: WebSocket, piece_id: str, newest: _Newest) -> None:
 
 
 def _draft(shop: Workshop, piece_id: str, question: DraftQuestion) -> bytes:
-    name = f"{piece_id}:{question.revision}"
-    found = shop.pool.ask(piece_id, "draft", name, None, question.edit)
+    found = shop.pool.ask(piece_id, "draft", piece_id, question.revision, None, question.edit)
     if found is None:
         with shop.transaction() as session:
             kept = store.load_piece(session, piece_id)
         if kept.revision != question.revision:
             raise store.StaleRevision("the piece has changed since")
-        found = shop.pool.ask(piece_id, "draft", name, kept.piece.dump(), question.edit)
+        found = shop.pool.ask(piece_id, "draft", piece_id, question.revision, kept.piece.dump(), question.edit)
     draft: bytes = found
     return draft

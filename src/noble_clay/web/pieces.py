@@ -17,7 +17,7 @@ from noble_clay.core.formats.pieces import PieceFile, piece_json, piece_pack, re
 from noble_clay.core.piece.models import Name, Piece
 from noble_clay.store import pieces as store
 from noble_clay.store.assets import asset_data, keep_asset
-from noble_clay.web.answers import PieceCard, PieceState
+from noble_clay.web.answers import CountAnswer, PieceCard, PieceState
 from noble_clay.web.state import AWorkshop, state_of
 
 router = APIRouter(prefix="/api/pieces", tags=["pieces"])
@@ -89,6 +89,28 @@ def get_piece(shop: AWorkshop, piece_id: PieceId) -> PieceState:
     with shop.transaction() as session:
         kept = store.load_piece(session, piece_id)
     return state_of(shop, kept, started)
+
+
+@router.get("/{piece_id}/count")
+def count_piece(shop: AWorkshop, piece_id: PieceId) -> CountAnswer:
+    """The whole joined skin of a piece that was shown before it was counted. Answers when it is there; refused with 409
+    when the piece has changed meanwhile, and is to be asked for again.
+    """
+    with shop.transaction() as session:
+        kept = store.load_piece(session, piece_id)
+
+    def unchanged() -> bool:
+        with shop.transaction() as session:
+            return store.load_piece(session, piece_id).revision == kept.revision
+
+    document = kept.piece.dump()
+    found = shop.pool.count(document, unchanged)
+    if found is None or not unchanged():
+        raise store.StaleRevision("the piece has changed meanwhile")
+    shop.pool.ask(piece_id, "adopt", piece_id, document, found)
+    answer = CountAnswer(revision=kept.revision, result=found["result"], soundness=found["soundness"])
+    shop.note_soundness(kept, answer.soundness)
+    return answer
 
 
 @router.post("/{piece_id}/duplicate", status_code=201)

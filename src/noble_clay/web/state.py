@@ -77,11 +77,11 @@ def state_of(shop: Workshop, kept: Kept, since: float | None = None) -> PieceSta
     scene, problem = None, None
     document: dict[str, Any] = kept.piece.dump()
     try:
-        scene = Scene.model_validate(shop.pool.ask(kept.id, "show", document))
+        scene = Scene.model_validate(shop.pool.ask(kept.id, "show", kept.id, document))
     except ClayError as error:
         problem = refusal_of(error)
     solved = time.perf_counter()
-    if scene is not None:
+    if scene is not None and scene.soundness is not None:
         shop.note_soundness(kept, scene.soundness)
     seconds = {"store": stored - since if since else 0.0, "solver": solved - stored}
     return PieceState(

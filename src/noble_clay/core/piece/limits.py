@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.piece.models import Part, Piece
+from noble_clay.core.primitives.base import Primitive
 
 MAX_PARTS = 5_000
 MAX_DEPTH = 32
@@ -30,6 +33,21 @@ def check_limits(piece: Piece) -> None:
     _check_amounts(piece.parts, 1, 0, 0)
 
 
+def _triangles(part: Part) -> int:
+    """About how many triangles a primitive has, its changes made."""
+    assert part.primitive is not None
+    count = _own_triangles(part.primitive)
+    for change in part.changes:
+        if not change.off:
+            count = change.triangles_after(count)
+    return count
+
+
+@lru_cache(maxsize=4096)
+def _own_triangles(primitive: Primitive) -> int:
+    return primitive.triangle_count()
+
+
 def _check_bodies(parts: tuple[Part, ...], problems: list[Problem]) -> None:
     body = next((p for p in parts if not p.reference), None)
     if body is not None and body.op != "union":
@@ -48,7 +66,7 @@ def _check_amounts(parts: tuple[Part, ...], times: int, solids: int, triangles: 
             )
         if part.primitive:
             solids += each
-            triangles += each * part.primitive.triangle_count()
+            triangles += each * _triangles(part)
         elif part.mesh:
             solids += each
         if solids > MAX_SOLIDS:

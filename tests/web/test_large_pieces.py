@@ -1,0 +1,83 @@
+"""A piece that takes long to join: shown at once, patched where it changes, counted meanwhile, never wrong."""
+
+import uuid
+from concurrent.futures import ThreadPoolExecutor
+
+import pytest
+
+from tests.building import box, part
+
+
+@pytest.fixture
+def large(maker):
+    """A slab with a field of 180 overlapping studs, as one edit."""
+    studs = [part(f"s{i}", "sphere", (6 * (i % 15), 6 * (i // 15), 4), radius=3, facets=12) for i in range(180)]
+    maker.edit(kind="add_parts", parts=[box("slab", (42, 33, 0), (96, 80, 6)), *studs])
+    return maker
+
+
+def counted(maker):
+    return maker.client.get(f"{maker.url}/count", timeout=120)
+
+
+def test_it_is_shown_part_by_part_until_it_is_counted(large):
+    scene = large.state["scene"]
+    assert (scene["result"], scene["patch"], scene["soundness"]) == (None, None, None)
+    assert all(p["key"] for p in scene["parts"])
+    found = counted(large).raise_for_status().json()
+    assert found["soundness"]["sound"] and found["revision"] == large.state["revision"]
+    assert large.client.get(f"/api/meshes/{found['result']['key']}").status_code == 200
+    scene = large.client.get(large.url).json()["scene"]
+    assert scene["result"]["key"] == found["result"]["key"]
+    assert scene["soundness"] == found["soundness"], "known from now on"
+
+
+def test_an_edit_is_answered_with_a_patch_and_counted_after_it(large):
+    first = counted(large).json()
+    large.edit(kind="move", ids=["s20"], by=[0, 0, 1])
+    scene = large.state["scene"]
+    assert scene["result"]["key"] == first["result"]["key"]
+    assert scene["soundness"] is None, "not told before it is known"
+    low, high = scene["patch"]["box"]
+    assert [h - w for h, w in zip(high, low, strict=True)] == pytest.approx([6.1, 6.1, 7.1])
+    assert {"slab", "s20"} <= set(scene["patch"]["parts"])
+    assert large.client.get(f"/api/meshes/{scene['patch']['key']}").status_code == 200
+    # A second edit elsewhere: the patch covers both until the whole is counted.
+    large.edit(kind="move", ids=["s24"], by=[0, 0, 1])
+    assert large.state["scene"]["patch"]["box"][1][0] > high[0] + 20
+    second = counted(large).json()
+    assert second["soundness"]["volume_mm3"] > first["soundness"]["volume_mm3"]
+    assert large.step("undo")["scene"]["result"]["key"] == second["result"]["key"]
+
+
+def test_colours_and_names_need_no_counting(large):
+    first = counted(large).json()
+    large.edit(kind="set_part", ids=["s3"], fields={"colour": "#112233"})
+    assert large.state["scene"]["soundness"] == first["soundness"]
+
+
+def test_a_count_that_is_overtaken_says_so(large):
+    with ThreadPoolExecutor() as pool:
+        early = [pool.submit(counted, large) for _ in range(3)]
+        large.edit(kind="move", ids=["s2"], by=[0, 0, 0.5])
+        answers = [f.result() for f in early]
+    assert {a.status_code for a in answers} <= {200, 409}
+    assert all(a.json()["revision"] == large.state["revision"] for a in answers if a.status_code == 200) or (
+        all(a.status_code == 409 or a.json()["revision"] < large.state["revision"] for a in answers)
+    )
+    latest = counted(large).json()
+    assert latest["revision"] == large.state["revision"]
+
+
+def test_what_is_exported_is_the_newest_whatever_is_counted(large):
+    volume = counted(large).json()["soundness"]["volume_mm3"]
+    large.edit(kind="remove_parts", ids=[f"s{i}" for i in range(90)])
+    stl = large.client.get(f"{large.url}/export", params={"format": "stl"}, timeout=120)
+    large_triangles = int.from_bytes(stl.content[80:84], "little")
+    now = counted(large).json()["soundness"]
+    assert now["triangles"] == large_triangles
+    assert now["volume_mm3"] < volume
+
+
+def test_a_count_of_no_piece_is_refused(api):
+    assert api.get(f"/api/pieces/{uuid.uuid4().hex[:16]}/count").status_code == 404
