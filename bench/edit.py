@@ -1,11 +1,15 @@
-"""Moving one part of the crab, from the POST to the answer, on a real server and database.
+"""Moving one part by 1 mm in pieces of 10 to 1,000 overlapping parts, beside the bare kernel's full evaluation.
 
 python -m bench.edit [--quick]
 
-Each of five parts is moved step by step, as arrow keys do. `answer_ms` is the median of all steps, `first_ms` that of
-the first ones after another part was moved; `kernel`, `store` and `rest` are the shares spent evaluating in the
-solver, in the database, and in everything else (HTTP, JSON, the view's placements). Beside it, in the same run, the
-bare kernel's evaluation of the crab from nothing: `of_kernel` is the answer's time as a ratio to that.
+A solver is asked as the web process asks it, without the network: `view` is the time until the bytes are there that the
+view needs of a step (the median of 12), `first` that of the first step after another part was in hand, `export` that
+until the one closed mesh of the whole and its soundness are there after a step. `kernel` evaluates the same piece from
+nothing. `view_100` and `view_1000` are kernel to view, the median over the layouts; `view_growth` is the view's time at
+1,000 parts to that at 100; `first_worst` the worst ratio of first to view; `export_…` kernel to export. `memory_mb` is
+the largest that the process became. After it one crab is edited over HTTP on a real server: `answer_ms`.
+
+A quick run takes one layout of each size and leaves the export of 1,000 parts out.
 """
 
 from __future__ import annotations
@@ -13,83 +17,114 @@ from __future__ import annotations
 import argparse
 import json
 import os
+import resource
 import statistics
+import tempfile
 import time
 import uuid
+from pathlib import Path
 from typing import Any
 
 from tests.serving import serving
 from tools.cluster import Cluster
 
 from bench.evaluate import best, kernel
-from bench.pieces import crab
+from bench.pieces import LAYOUTS
+from noble_clay.core.piece.edits import apply, edit_from_values
+from noble_clay.core.piece.models import Piece
+from noble_clay.jobs.solver import Solver
 
-MOVED = ["knuckle", "eye", "bow", "shell", "tip"]
+STEPS = 12
 
 
 def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--quick", action="store_true")
-    rounds = 50 if parser.parse_args().quick else 100
-    kernel_seconds, _ = best(kernel, crab(), 3)
+    quick = parser.parse_args().quick
     cluster = Cluster("bench-postgres")
     cluster.start()
     os.environ["NOBLE_CLAY_DATABASE"] = cluster.url
+    rows = []
+    print(f"{'layout':<8}{'parts':>6}{'kernel, ms':>12}{'view, ms':>10}{'first, ms':>11}{'export, ms':>12}{'ratio':>8}")
     try:
+        for count in (100, 1000) if quick else (10, 30, 100, 300, 1000):
+            for name in ("scales",) if quick else LAYOUTS:
+                row = measure(LAYOUTS[name](count), with_export=not (quick and count == 1000))
+                rows.append({"layout": name, "parts": count, **row})
+                exported = f"{row['export']:.0f}" if row["export"] else "-"
+                print(
+                    f"{name:<8}{count:>6}{row['kernel']:>12.0f}{row['view']:>10.1f}{row['first']:>11.1f}"
+                    f"{exported:>12}{row['kernel'] / row['view']:>8.0f}",
+                    flush=True,
+                )
         with serving() as server, server.client() as client:
-            found = measure(client, rounds)
+            answer = over_http(client)
     finally:
         cluster.stop()
         cluster.remove()
-    answers = [f["answer"] for f in found]
-    median = statistics.median(answers)
-    shares = {name: statistics.median(f[name] / f["answer"] for f in found) for name in ("evaluate", "store", "answer")}
-    rest = 1 - shares["evaluate"] - shares["store"]
-    print(f"{'moved part':<12}{'median, ms':>12}")
-    for part in MOVED:
-        print(f"{part:<12}{statistics.median(f['answer'] for f in found if f['part'] == part) * 1000:>12.1f}")
-    print(
-        f"{'all':<12}{median * 1000:>12.1f}   95th percentile {sorted(answers)[int(len(answers) * 0.95)] * 1000:.1f} ms"
-    )
-    print(f"kernel, the whole crab from nothing: {kernel_seconds * 1000:.1f} ms")
-    print(
-        json.dumps(
-            {
-                "answer_ms": round(median * 1000, 1),
-                "first_ms": round(statistics.median(f["answer"] for f in found if f["first"]) * 1000, 1),
-                "kernel": round(shares["evaluate"], 3),
-                "store": round(shares["store"], 3),
-                "rest": round(rest, 3),
-                "of_kernel": round(median / kernel_seconds, 3),
-            }
-        )
-    )
+
+    def median(count: int, value: Any) -> float:
+        return statistics.median(value(r) for r in rows if r["parts"] == count)
+
+    found = {
+        "view_100": round(median(100, lambda r: r["kernel"] / r["view"]), 1),
+        "view_1000": round(median(1000, lambda r: r["kernel"] / r["view"]), 1),
+        "view_growth": round(median(1000, lambda r: r["view"]) / median(100, lambda r: r["view"]), 2),
+        "first_worst": round(max(r["first"] / r["view"] for r in rows), 1),
+        "export_100": round(median(100, lambda r: r["kernel"] / r["export"]), 2),
+        "memory_mb": round(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1000),
+        "answer_ms": round(answer, 1),
+    }
+    print(json.dumps(found))
 
 
-def measure(client: object, rounds: int) -> list[dict[str, Any]]:
-    card = next(c for c in client.get("/api/pieces").json() if c["name"] == "Fiddler crab")  # type: ignore[attr-defined]
+def measure(piece: Piece, with_export: bool) -> dict[str, Any]:
+    seconds, _ = best(kernel, piece, 1 if len(piece.parts) > 100 else 2)
+    with tempfile.TemporaryDirectory() as folder:
+        solver = Solver(Path(folder))
+        document = piece.dump()
+        solver.show("piece", document)
+        solver.adopt("piece", document, solver.count(document))
+        # Another part was in hand before.
+        other, moved = f"p{len(piece.parts) // 5}", f"p{len(piece.parts) // 2}"
+        for part in (other, other):
+            draft(solver, document, part, 1)
+        first = draft(solver, document, moved, 1)
+        steps = [draft(solver, document, moved, n + 2) for n in range(STEPS)]
+        export = None
+        if with_export:
+            after = apply(piece, edit_from_values(move(moved, 1))).piece
+            started = time.perf_counter()
+            solver.count(after.dump())
+            export = (time.perf_counter() - started) * 1000
+    return {"kernel": seconds * 1000, "first": first, "view": statistics.median(steps), "export": export}
+
+
+def move(part: str, by: float) -> dict[str, Any]:
+    return {"kind": "move", "ids": [part], "by": [by * 0.5, 0, by * 0.5]}
+
+
+def draft(solver: Solver, document: dict[str, Any], part: str, by: float) -> float:
+    """ms until the bytes of one step are there."""
+    started = time.perf_counter()
+    if solver.draft("piece", 1, None, move(part, by)) is None:
+        solver.draft("piece", 1, document, move(part, by))
+    return (time.perf_counter() - started) * 1000
+
+
+def over_http(client: Any, rounds: int = 30) -> float:
+    """ms until the answer of an edit of the crab, the median."""
+    card = next(c for c in client.get("/api/pieces").json() if c["name"] == "Fiddler crab")
     url = f"/api/pieces/{card['id']}"
-    revision = client.get(url).json()["revision"]  # type: ignore[attr-defined]
+    revision = client.get(url).json()["revision"]
     found = []
-    each = rounds // len(MOVED)
-    for i in range(each * len(MOVED)):
-        part = MOVED[i // each]
-        edit = {"kind": "move", "ids": [part], "by": [0.1 if i % 2 else -0.1, 0.05, 0]}
+    for i in range(rounds):
+        edit = {"kind": "move", "ids": ["knuckle"], "by": [0.1 if i % 2 else -0.1, 0.05, 0]}
         body = {"base_revision": revision, "request_id": str(uuid.uuid4()), "edit": edit}
         started = time.perf_counter()
-        state = client.post(f"{url}/edits", json=body).raise_for_status().json()  # type: ignore[attr-defined]
-        answer = time.perf_counter() - started
-        revision = state["revision"]
-        found.append(
-            {
-                "part": part,
-                "first": i % each == 0,
-                "answer": answer,
-                "evaluate": state["scene"]["seconds"]["evaluate"],
-                "store": state["server_seconds"]["store"],
-            }
-        )
-    return found
+        revision = client.post(f"{url}/edits", json=body).raise_for_status().json()["revision"]
+        found.append((time.perf_counter() - started) * 1000)
+    return statistics.median(found)
 
 
 if __name__ == "__main__":

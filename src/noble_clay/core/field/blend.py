@@ -21,7 +21,7 @@ from noble_clay.core.mesh import Floats, Mesh
 RETREAT = 0.1
 """How deep the mesh lies inside the solids where nothing is rounded, in cells."""
 
-DEPTH = 2.0
+DEPTH = 1.5
 """How far it reaches into them, in cells."""
 
 
@@ -46,10 +46,13 @@ def fillet(
     cell: the lattice's, mm. error: how far the distances are off the meshes that the result is united with, mm.
     Raises MeshError when the lattice is too fine.
     """
-    depth, far = DEPTH * cell, radius + cell
-    edge = 2 * cell
-    span = (-depth - edge, far + edge)
-    band = Band.where([(a, *span), (b, *span)], low, high, cell)
+    depth, far = DEPTH * cell, radius + cell / 2
+
+    def field(points: Floats) -> Floats:
+        # The field grows at most by the square root of two in a mm, where both distances grow the same way.
+        return smooth_minimum(a(points), b(points), radius) / np.sqrt(2)
+
+    band = Band.where([(a, -depth, far), (b, -depth, far), (field, -np.inf, 0.0)], low, high, cell)
     if len(band.points) == 0:
         return Mesh.empty()
     to_a, to_b = a(band.points), b(band.points)

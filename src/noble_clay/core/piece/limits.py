@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.piece.models import Part, Piece
 from noble_clay.core.primitives.base import Primitive
@@ -12,6 +10,10 @@ MAX_PARTS = 5_000
 MAX_DEPTH = 32
 MAX_SOLIDS = 50_000
 MAX_TRIANGLES = 10_000_000
+
+MOST_COUNTS = 20_000
+_COUNTS: dict[int, tuple[Primitive, int]] = {}
+"""Triangles of primitives by identity: edits share the parts that they leave as they are."""
 
 
 def check_limits(piece: Piece) -> None:
@@ -36,16 +38,16 @@ def check_limits(piece: Piece) -> None:
 def _triangles(part: Part) -> int:
     """About how many triangles a primitive has, its changes made."""
     assert part.primitive is not None
-    count = _own_triangles(part.primitive)
+    known = _COUNTS.get(id(part.primitive))
+    if known is None or known[0] is not part.primitive:
+        if len(_COUNTS) > MOST_COUNTS:
+            _COUNTS.clear()
+        known = _COUNTS[id(part.primitive)] = part.primitive, part.primitive.triangle_count()
+    count = known[1]
     for change in part.changes:
         if not change.off:
             count = change.triangles_after(count)
     return count
-
-
-@lru_cache(maxsize=4096)
-def _own_triangles(primitive: Primitive) -> int:
-    return primitive.triangle_count()
 
 
 def _check_bodies(parts: tuple[Part, ...], problems: list[Problem]) -> None:

@@ -28,22 +28,23 @@ class Spot:
         return self.parents[-1].id if self.parents else None
 
 
-def spots(piece: Piece) -> Iterator[Spot]:
-    """Every part with where it stands, parents first."""
+def spots_of(piece: Piece, ids: set[str]) -> Iterator[Spot]:
+    """Where the parts named stand, parents first."""
 
     def below(parts: Parts, parents: Parts) -> Iterator[Spot]:
         for index, part in enumerate(parts):
-            yield Spot(part, parents, index)
-            yield from below(part.children, (*parents, part))
+            if part.id in ids:
+                yield Spot(part, parents, index)
+            if part.join:
+                yield from below(part.join.parts, (*parents, part))
 
     yield from below(piece.parts, ())
 
 
 def find(piece: Piece, part_id: str) -> Spot:
     """Raises PieceError when the piece has no such part."""
-    for spot in spots(piece):
-        if spot.part.id == part_id:
-            return spot
+    for spot in spots_of(piece, {part_id}):
+        return spot
     raise PieceError(Problem("this part is not in the piece any more", part_id))
 
 

@@ -67,14 +67,15 @@ def _run(op: str, body: Blending, tool: Blending, radius: float, cell: float) ->
     mesh = fillet(to_a, to_b, radius, cell, low, high, max(body.error, tool.error))
     if len(mesh.triangles) == 0:
         return Solid.nothing()
+    raw = Solid.from_parts(mesh, np.zeros(len(mesh.triangles), dtype=np.int64), ("run",), planes=Planes.none())
+    mesh = Solid(raw.manifold.simplify(SMOOTHED * cell), raw.labels, raw.planes).mesh_only()
     middles = mesh.corners.mean(axis=1)
     nearer_tool = np.abs(to_b(middles)) < np.abs(to_a(middles))
     names = (*body.solid.part_names, *tool.solid.part_names)
     part_of = np.zeros(len(middles), dtype=np.int64)
     for blending, mine, start in ((body, ~nearer_tool, 0), (tool, nearer_tool, len(body.solid.part_names))):
         part_of[mine] = start + nearest_parts(blending.solid, middles[mine])
-    run = Solid.from_parts(mesh, part_of, names)
-    return Solid(run.manifold.simplify(SMOOTHED * cell), run.labels, Planes.none())
+    return Solid.from_parts(mesh, part_of, names, planes=Planes.none())
 
 
 def nearest_parts(solid: Solid, points: Floats) -> np.ndarray[tuple[int], np.dtype[np.int64]]:

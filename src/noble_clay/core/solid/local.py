@@ -19,7 +19,6 @@ from noble_clay.core.piece.placing import inverse, place_matrix
 from noble_clay.core.primitives.box import hexahedron
 from noble_clay.core.solid.boxes import NOTHING, Boxes, around, holds, through
 from noble_clay.core.solid.evaluate import Evaluator
-from noble_clay.core.solid.keys import hashed
 from noble_clay.core.solid.solid import Solid, boolean
 
 Parts = tuple[Part, ...]
@@ -27,8 +26,10 @@ Parts = tuple[Part, ...]
 MARGIN = 0.05
 """How far the box reaches beyond what has changed, mm."""
 
-ROOM = 0.75
-"""How far the larger box reaches beyond it on every side, as a share of the box's longest side."""
+FIRST_ROOM, ROOM = 0.25, 0.75
+"""How far the larger box reaches beyond it on every side, as a share of the box's longest side: at first, so that the
+first step comes soon, and once the box has outgrown that.
+"""
 
 
 MOST = 0.6
@@ -73,12 +74,16 @@ class Local:
         box = NOTHING
         for part_id in old.keys() | new.keys():
             was, now = old.get(part_id), new.get(part_id)
-            if was is now or (was and now and self._evaluator.keys.part(was) == self._evaluator.keys.part(now)):
+            if self._same(was, now):
                 continue
             if "intersection" in {p.op for p in (was, now) if p}:
                 return None
             box = around([box, self._changed_part(was, now)])
         return box
+
+    def _same(self, was: Part | None, now: Part | None) -> bool:
+        keys = self._evaluator.keys
+        return was is now or (was is not None and now is not None and keys.part(was) == keys.part(now))
 
     def _changed_part(self, was: Part | None, now: Part | None) -> Floats:
         if was and now and was.op == now.op and _same_frame(was, now):
@@ -89,19 +94,20 @@ class Local:
 
     def _inside(self, name: str, before: Parts, after: Parts, box: Floats) -> Solid:
         """The list `after` inside a box of its frame. name: of the list, for what is kept of it from step to step."""
-        keys = self._evaluator.keys
-        known = {p.id: keys.part(p) for p in before if not p.reference}
+        by_id = {p.id: p for p in before if not p.reference}
         lines = [p for p in after if not p.reference]
-        moved = [p.id for p in lines if known.get(p.id) != keys.part(p)]
-        key = hashed([(p.id, p.op, None if p.id in moved else keys.part(p)) for p in lines])
+        moved = [p for p in lines if not self._same(by_id.get(p.id), p)]
+        ids = {p.id for p in lines}
+        key: _Key = [(p.id, p.op) for p in moved], [i for i in by_id if i not in ids]
         still = self._still.get(name)
-        if still is None or still.key != key or not holds(still.room, box):
-            room = box + ROOM * float((box[1] - box[0]).max()) * np.array([[-1.0], [1.0]])
-            still = self._still[name] = _Still(key, room, self._runs(lines, set(moved), room))
-        by_id = {p.id: p for p in before}
+        same = still is not None and still.before is before and still.key == key
+        if still is None or not same or not holds(still.room, box):
+            share = ROOM if same else FIRST_ROOM
+            room = box + share * float((box[1] - box[0]).max()) * np.array([[-1.0], [1.0]])
+            still = self._still[name] = _Still(before, key, room, self._runs(lines, {p.id for p in moved}, room))
         result = Solid.nothing()
-        for at, (op, rest, ids) in enumerate(still.runs):
-            parts = [self._moved(f"{name}/{i}", by_id.get(i), p, box) for i in ids for p in lines if p.id == i]
+        for at, (op, rest, names) in enumerate(still.runs):
+            parts = [self._moved(f"{name}/{p.id}", by_id.get(p.id), p, box) for p in moved if p.id in names]
             solids = [s for s in ([rest] if rest is not None else []) + parts if not s.empty or op == "intersection"]
             if at == 0 and op == "union":
                 result = boolean(op, solids) if solids else result
@@ -138,18 +144,20 @@ class Local:
                 near = [s if holds(room, s.bounds) else boolean("intersection", [s, block]) for s in near]
                 rest = boolean("intersection" if op == "intersection" else "union", near)
                 rest.manifold.num_tri()  # now, not with the first step
-            found.append((op, rest, [p.id for p in parts if p.id in moved]))
+            found.append((op, rest, {p.id for p in parts if p.id in moved}))
         return found
 
 
-_Run = tuple[str, Solid | None, list[str]]
+_Key = tuple[list[tuple[str, str]], list[str]]
+_Run = tuple[str, Solid | None, set[str]]
 
 
 @dataclass(frozen=True, eq=False)
 class _Still:
-    """What stands still in a list around a box. key: of the list without what has changed."""
+    """What stands still of the list `before` around a box. key: what else of it has changed, and what is gone."""
 
-    key: str
+    before: Parts
+    key: _Key
     room: Floats
     runs: list[_Run]
 

@@ -43,8 +43,17 @@ class Solid:
         return Solid.from_parts(mesh, np.zeros(len(mesh.triangles), dtype=np.int64), (part_id,), primitive)
 
     @staticmethod
-    def from_parts(mesh: Mesh, part_of: NDArray[np.int64], names: tuple[str, ...], primitive: bool = False) -> Solid:
-        """A mesh with, for every triangle (m,), the index of its part among `names`. Raises MeshError too."""
+    def from_parts(
+        mesh: Mesh,
+        part_of: NDArray[np.int64],
+        names: tuple[str, ...],
+        primitive: bool = False,
+        planes: Planes | None = None,
+    ) -> Solid:
+        """A mesh with, for every triangle (m,), the index of its part among `names`. Raises MeshError too.
+
+        planes: its flat faces, where they are known.
+        """
         if len(mesh.triangles) == 0:
             return Solid.nothing()
         order = np.argsort(part_of, kind="stable")
@@ -62,7 +71,7 @@ class Solid:
         if manifold.status() != Error.NoError:
             raise MeshError("the mesh is not a closed manifold")
         labels = {int(o): names[p] for o, p in zip(originals, present, strict=True)}
-        return Solid(manifold, labels, planes_of(mesh, even_is_round=primitive))
+        return Solid(manifold, labels, planes or planes_of(mesh, even_is_round=primitive))
 
     @property
     def nbytes(self) -> int:

@@ -11,7 +11,7 @@ from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import IsNumber, Model
 from noble_clay.core.piece.models import Part, PartId, Piece
 from noble_clay.core.piece.read import validated
-from noble_clay.core.piece.tree import Put, Splice, children_of, spots
+from noble_clay.core.piece.tree import Put, Splice, children_of, spots_of
 
 Whole = Annotated[int, IsNumber]
 Ids = Annotated[tuple[PartId, ...], Field(min_length=1, max_length=5_000)]
@@ -36,7 +36,7 @@ def outermost(piece: Piece, ids: tuple[str, ...]) -> list[Any]:
     Raises PieceError when one is not in the piece.
     """
     wanted = set(ids)
-    found = [s for s in spots(piece) if s.part.id in wanted]
+    found = list(spots_of(piece, wanted))
     missing = wanted - {s.part.id for s in found}
     if missing:
         raise PieceError(Problem("this part is not in the piece any more", min(missing)))
