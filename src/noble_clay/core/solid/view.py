@@ -50,6 +50,7 @@ class Views:
         self._evaluator = evaluator
         self._keep = keep
         self._known: dict[tuple[str, tuple[float, float, float], bytes], PartView] = {}
+        self._points: dict[str, Floats] = {}
 
     def of(self, piece: Piece) -> list[PartView]:
         """Every part of the piece, parents first."""
@@ -80,17 +81,28 @@ class Views:
             self._known.pop(next(iter(self._known)))
         return found
 
+    def _own_points(self, key: str, part: Part) -> Floats:
+        """The vertices of a primitive or mesh, also of one that cannot count. Raises MeshError when it is not there."""
+        found = self._points.get(key)
+        if found is None:
+            found = self._points[key] = self._evaluator.own_mesh(part).vertices
+            if len(self._points) > MOST_POINTS:
+                self._points.pop(next(iter(self._points)))
+        return found
+
     def _looked_at(self, part: Part, matrices: list[Floats]) -> PartView:
         """Raises MeshError for a mesh that is not there."""
-        points = self._evaluator.geometry(part).vertices
-        if len(points) == 0 and part.join is None:  # a mesh that cannot count is shown all the same
-            points = self._evaluator.own_mesh(part).vertices
         key = self._evaluator.keys.geometry(part) if part.join is None else None
+        points = self._evaluator.geometry(part).vertices if key is None else self._own_points(key, part)
         if len(points) == 0:
             return PartView(part.id, key, np.array(matrices), None, None, None)
         own = np.array([points.min(axis=0), points.max(axis=0)])
         size = (own[1] - own[0]) * np.array(part.place.scale)
         return PartView(part.id, key, np.array(matrices), own, size, _box_around(points, matrices[0]))
+
+
+MOST_POINTS = 64
+"""Geometries whose points are remembered: parts are often alike."""
 
 
 def _box_around(points: Floats, matrix: Floats) -> Floats:
