@@ -52,9 +52,11 @@ class Hands:
         raise AssertionError(otherwise)
 
     def settle(self):
-        """Until every gesture is answered; a gesture takes a moment to begin."""
+        """Until every gesture is answered and counted; a gesture takes a moment to begin."""
         time.sleep(0.15)
         self.until(lambda: self.there("//span[starts-with(., 'Kept ')]"), "the work is never kept", 30)
+        counting = "//*[@data-testid='soundness'][contains(., 'Still counting')]"
+        self.until(lambda: not self.there(counting), "the piece is never counted", 60)
 
     def open(self, path="/"):
         self.browser.get(self.server.url + path)

@@ -30,7 +30,7 @@ def test_from_a_primitive_to_a_printable_file(hands):
     hands.until(lambda: "overlapping by" in hands.note(), "the note says nothing of the overlap")
     difference = hands.find("//button[contains(@class,'join-op') and contains(., 'Difference')]")
     ActionChains(hands.browser).move_to_element(difference).perform()
-    hands.until(lambda: "passing right through" in hands.note(), "the note does not say that it passes through")
+    hands.until(lambda: "pass right through" in hands.note(), "the note does not say that it passes through")
     difference.click()
     hands.until(lambda: hands.lines() == ["Sphere cut", "Sphere", "Cylinder"], "the parts were not joined")
     hands.settle()

@@ -178,6 +178,13 @@ def test_resurfacing_keeps_edges_and_makes_even_triangles():
     assert on_edge.sum() > 0.6 * 4 * (20 + 16 + 12), "the sharp edges are lined with vertices"
 
 
+@pytest.mark.parametrize("cell", [0.5, 0.8, 1.3])
+def test_a_lattice_too_coarse_for_the_part_still_gives_a_closed_solid(cell):
+    found = changed(solid("torus", ring_radius=10, tube_radius=3), "round", radius=1, fineness=cell)
+    assert str(found.manifold.status()).endswith("NoError") and found.manifold.genus() == 1
+    assert found.volume == pytest.approx(2 * math.pi**2 * 10 * 9, rel=0.15)
+
+
 def test_simplifying_to_a_count_keeps_it():
     found = changed(solid("sphere", radius=10, facets=96), "simplify", count=1000)
     assert 800 < found.manifold.num_tri() <= 1000

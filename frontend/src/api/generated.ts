@@ -78,8 +78,8 @@ export interface paths {
         };
         /**
          * Count Piece
-         * @description The whole joined skin of a piece that was shown before it was counted. Answers when it is there; refused with 409
-         *     when the piece has changed meanwhile, and is to be asked for again.
+         * @description The whole joined skin of a piece that was shown before it was counted. Answers when it is there, or when the
+         *     piece has changed meanwhile, and is to be asked for again.
          */
         get: operations["count_piece"];
         put?: never;
@@ -941,13 +941,13 @@ export interface components {
         };
         /**
          * CountAnswer
-         * @description The joined skin of a revision and its soundness.
+         * @description The joined skin of a revision and its soundness; both none where the piece has changed meanwhile.
          */
         CountAnswer: {
             /** Revision */
             revision: number;
-            result: components["schemas"]["ResultView"];
-            soundness: components["schemas"]["Soundness"];
+            result?: components["schemas"]["ResultView"] | null;
+            soundness?: components["schemas"]["Soundness"] | null;
         };
         /**
          * CutInside

@@ -52,7 +52,7 @@ export function useCount(state: PieceState | undefined) {
     staleTime: Number.POSITIVE_INFINITY,
   }).data;
   useEffect(() => {
-    if (!counted) return;
+    if (!counted?.soundness) return;
     client.setQueryData<PieceState>(pieceKey(id), (now) =>
       now?.scene && now.revision === counted.revision
         ? {

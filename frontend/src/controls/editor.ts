@@ -30,7 +30,8 @@ export type Drag = {
 /** A plane across an axis of the wheel, mm from its middle; flipped: seen from the other side. */
 export type SectionAt = { axis: 'x' | 'y' | 'z'; at: number; flipped: boolean };
 
-export type SeatWish = { where: 'middle' | 'point'; turned: boolean; depth: number };
+/** depth: how deep it is sunk in; null for as deep as Preferences say. */
+export type SeatWish = { where: 'middle' | 'point'; turned: boolean; depth: number | null };
 
 /** What parts were duplicated from, in order: for duplicating again by the same step. */
 export type Step = { ids: string[]; before: string[] };
@@ -82,7 +83,7 @@ export const useEditor = create<Editor>((set) => ({
   cutters: true,
   proportions: false,
   enclosed: false,
-  seat: { where: 'middle', turned: true, depth: 0.4 },
+  seat: { where: 'middle', turned: true, depth: null },
   choose: (chosen) => set({ chosen }),
   pick: (id, more) =>
     set(({ chosen }) => {

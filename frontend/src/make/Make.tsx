@@ -99,6 +99,7 @@ export function Make() {
                 <FaceTool
                   work={open.work}
                   known={open.known}
+                  sink={preferences.sink_mm}
                   onSeat={(adjust) => void actions.adjust(adjust)}
                 />
               </View>

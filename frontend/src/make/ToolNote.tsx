@@ -1,9 +1,11 @@
 /** What the tool in hand waits for, with its settings; and the face that is the floor for now. */
+import { usePreferences } from '../api/preferences';
 import { useEditor } from '../controls/editor';
 import { NumberField } from '../controls/NumberField';
 import type { Open } from '../controls/PieceFrame';
 
 export function ToolNote({ open }: { open: Open }) {
+  const preferences = usePreferences();
   const { tool, seat, enclosed, floor, inside, solo, set } = useEditor();
   const leave = (
     <button type="button" className="plain small" onClick={() => set({ tool: 'hand' })}>
@@ -39,7 +41,7 @@ export function ToolNote({ open }: { open: Open }) {
           </label>
           <NumberField
             label="sunk, mm"
-            value={seat.depth}
+            value={seat.depth ?? preferences.sink_mm}
             least={0}
             onApply={(depth) => set({ seat: { ...seat, depth } })}
           />

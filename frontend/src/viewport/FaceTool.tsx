@@ -11,13 +11,14 @@ import { endPreview, showPreview } from './preview';
 
 const SLACK_PX = 4;
 
-type Props = { work: Work; known: Map<string, Known>; onSeat: (adjust: Adjust) => void };
+/** sink: how deep a part is seated unless the maker says otherwise, mm. */
+type Props = { work: Work; known: Map<string, Known>; sink: number; onSeat: (adjust: Adjust) => void };
 
-export function FaceTool({ work, known, onSeat }: Props) {
+export function FaceTool({ work, known, sink, onSeat }: Props) {
   const { gl, get } = useThree();
   const tool = useEditor((s) => s.tool);
-  const latest = useRef({ work, known, onSeat });
-  latest.current = { work, known, onSeat };
+  const latest = useRef({ work, known, sink, onSeat });
+  latest.current = { work, known, sink, onSeat };
 
   useEffect(() => {
     if (tool !== 'seat' && tool !== 'face') return;
@@ -34,7 +35,13 @@ export function FaceTool({ work, known, onSeat }: Props) {
       pointerRay(get().camera, canvas, p.clientX, p.clientY);
     const seatAt = (p: { clientX: number; clientY: number }): Adjust => {
       const { chosen, seat } = useEditor.getState();
-      return { kind: 'seat', ids: chosen, ...rayNumbers(rayAt(p)), ...seat };
+      return {
+        kind: 'seat',
+        ids: chosen,
+        ...rayNumbers(rayAt(p)),
+        ...seat,
+        depth: seat.depth ?? latest.current.sink,
+      };
     };
 
     const preview = async (adjust: Adjust) => {

@@ -97,11 +97,11 @@ class Scene(BaseModel):
 
 
 class CountAnswer(BaseModel):
-    """The joined skin of a revision and its soundness."""
+    """The joined skin of a revision and its soundness; both none where the piece has changed meanwhile."""
 
     revision: int
-    result: ResultView
-    soundness: Soundness
+    result: ResultView | None = None
+    soundness: Soundness | None = None
 
 
 class PieceState(BaseModel):

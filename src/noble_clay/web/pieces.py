@@ -93,8 +93,8 @@ def get_piece(shop: AWorkshop, piece_id: PieceId) -> PieceState:
 
 @router.get("/{piece_id}/count")
 def count_piece(shop: AWorkshop, piece_id: PieceId) -> CountAnswer:
-    """The whole joined skin of a piece that was shown before it was counted. Answers when it is there; refused with 409
-    when the piece has changed meanwhile, and is to be asked for again.
+    """The whole joined skin of a piece that was shown before it was counted. Answers when it is there, or when the
+    piece has changed meanwhile, and is to be asked for again.
     """
     with shop.transaction() as session:
         kept = store.load_piece(session, piece_id)
@@ -106,9 +106,10 @@ def count_piece(shop: AWorkshop, piece_id: PieceId) -> CountAnswer:
     document = kept.piece.dump()
     found = shop.pool.count(document, unchanged)
     if found is None or not unchanged():
-        raise store.StaleRevision("the piece has changed meanwhile")
+        return CountAnswer(revision=kept.revision)
     shop.pool.ask(piece_id, "adopt", piece_id, document, found)
     answer = CountAnswer(revision=kept.revision, result=found["result"], soundness=found["soundness"])
+    assert answer.soundness is not None
     shop.note_soundness(kept, answer.soundness)
     return answer
 

@@ -45,8 +45,8 @@ class Round(ShapeChange):
         mesh = solid.mesh_only()
         cell = self.fineness or finest(solid, self.radius / 4)
         inner = offset_surface(mesh, -self.radius, cell)
-        outer = offset_surface(inner, 2 * self.radius, cell)
-        found = offset_surface(outer, -self.radius, cell)
+        outer = offset_surface(inner, 2 * self.radius, cell, tangled=True)
+        found = offset_surface(outer, -self.radius, cell, tangled=True)
         if len(inner.triangles) == 0 or len(found.triangles) == 0:
             raise self._too_large()
         return rebuilt(found, solid, cell)

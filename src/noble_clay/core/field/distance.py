@@ -69,10 +69,11 @@ class PlacedDistance:
 
 
 class MeshDistance:
-    """To a closed mesh."""
+    """To a closed mesh. tangled: it may run through itself a little, so that the winding number tells the side."""
 
-    def __init__(self, mesh: Mesh) -> None:
+    def __init__(self, mesh: Mesh, tangled: bool = False) -> None:
         self.mesh = mesh
+        self._tangled = tangled
 
     @cached_property
     def _tree(self) -> Any:
@@ -103,6 +104,11 @@ class MeshDistance:
         squared, triangle, foot = self._tree.squared_distance(
             self.mesh.vertices, self.mesh.triangles, np.ascontiguousarray(points)
         )
+        if self._tangled:
+            inside = (
+                igl.fast_winding_number(self.mesh.vertices, self.mesh.triangles, np.ascontiguousarray(points)) > 0.5
+            )
+            return np.sqrt(squared) * np.where(inside, -1.0, 1.0), np.asarray(triangle, dtype=np.int64)
         away = points - foot
         sides = _sides(away, foot, triangle, self.mesh.vertices, self.mesh.triangles, *self._normals.all)
         unsure = np.flatnonzero(self._delicate[triangle])

@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
+from noble_clay.core.errors import MeshError
 from noble_clay.core.field.band import Band
 from noble_clay.core.field.distance import MeshDistance
-from noble_clay.core.field.sharp import sharpened
+from noble_clay.core.field.sharp import sharpened, unpaired
 from noble_clay.core.mesh import Mesh
 
 
-def offset_surface(mesh: Mesh, by: float, cell: float) -> Mesh:
+def offset_surface(mesh: Mesh, by: float, cell: float, tangled: bool = False) -> Mesh:
     """The closed surface of all points `by` mm from a closed mesh, negative being inside; empty where there is none.
 
-    cell: of the lattice, mm. Raises MeshError when that is too fine.
+    cell: of the lattice, mm. tangled: the mesh is an offset itself, and may run through itself where it was sharpened.
+    Raises MeshError when the lattice is too fine, or too coarse to close.
     """
     bounds = mesh.bounds
     if bounds is None:
         return mesh
-    distance = MeshDistance(mesh)
+    distance = MeshDistance(mesh, tangled)
     room = max(by, 0.0) + 2 * cell
     band = Band.where([(distance, by - 2 * cell, by + 2 * cell)], bounds[0] - room, bounds[1] + room, cell)
     if len(band.points) == 0:
@@ -24,5 +26,7 @@ def offset_surface(mesh: Mesh, by: float, cell: float) -> Mesh:
     found = band.surface(distance(band.points) - by)
     if len(found.triangles) == 0:
         return found
+    if unpaired(found.triangles, len(found.vertices)).any():
+        raise MeshError(f"fineness {cell:.3g} mm is too coarse here; take a finer one")
     # What lies inside keeps the edges of what it lies in; what lies outside is round wherever that is not flat.
     return sharpened(found, distance.normals(found.vertices), cell, bounds[0] - room)[0] if by < 0 else found

@@ -48,15 +48,42 @@ def sharpened(mesh: Mesh, normals: Floats, cell: float, low: Floats) -> tuple[Me
     parts = np.einsum("nij,ni->nj", vectors, right) * large / np.where(large, values, 1)
     feature = np.einsum("nij,nj->ni", vectors, parts)
     holds = (spread < SHARP) & (np.linalg.norm(feature, axis=1) < 1.2 * cell)
-    which = np.cumsum(holds) - 1 + len(mesh.vertices)
-    made = mesh.vertices.shape[0] + np.arange(holds.sum())
-    fans = _fans(triangles, patch, across, holds, which)
-    vertices = np.concatenate([mesh.vertices, (middle + feature)[holds]])
-    found = Mesh(vertices, np.concatenate([triangles[~holds[patch]], fans]))
-    used = np.unique(found.triangles)
+    every = np.concatenate([mesh.vertices, middle + feature])
+    which = len(mesh.vertices) + np.arange(count)
+    while True:
+        fans, of_patch = _fans(triangles, patch, across, holds, which)
+        plain = ~holds[patch]
+        new = np.concatenate([triangles[plain], fans])
+        bad = unpaired(new, len(every))
+        if not bad.any():
+            break
+        # A patch with a hole in it, or two that meet more than once: it stays as it was.
+        owners = np.concatenate([np.full(int(plain.sum()), -1), of_patch])[bad]
+        holds[owners[owners >= 0]] = False
+        if not (owners >= 0).any():
+            return mesh, np.zeros(0, dtype=np.int64)
+    return _compact(every, new, which[holds])
+
+
+def _compact(vertices: Floats, triangles: Ints, features: Ints) -> tuple[Mesh, Ints]:
+    """A mesh over the vertices that are used, and where `features` are among them."""
+    used = np.unique(triangles)
     renumbered = np.full(len(vertices), -1)
     renumbered[used] = np.arange(len(used))
-    return Mesh(vertices[used], renumbered[found.triangles]), renumbered[made][renumbered[made] >= 0]
+    there = renumbered[features]
+    return Mesh(vertices[used], renumbered[triangles]), there[there >= 0]
+
+
+def unpaired(triangles: Ints, number: int) -> NDArray[np.bool_]:
+    """(m,) triangles with an edge that does not run exactly once each way."""
+    start, end = triangles.reshape(-1), np.roll(triangles, -1, axis=1).reshape(-1)
+    codes, back = start * number + end, end * number + start
+    known, times = np.unique(codes, return_counts=True)
+    at = np.minimum(np.searchsorted(known, codes), len(known) - 1)
+    opposite = np.minimum(np.searchsorted(known, back), len(known) - 1)
+    wrong = (times[at] != 1) | (known[opposite] != back)
+    found: NDArray[np.bool_] = wrong.reshape(-1, 3).any(axis=1)
+    return found
 
 
 def _sums(owner: Ints, values: Floats, count: int) -> Floats:
@@ -83,8 +110,10 @@ def _patches(mesh: Mesh, cell: float, low: Floats) -> tuple[Ints, Ints]:
     return patch.astype(np.int64), across
 
 
-def _fans(triangles: Ints, patch: Ints, across: Ints, holds: NDArray[np.bool_], which: Ints) -> Ints:
-    """Triangles from the border of every patch that holds a feature to that feature, turned where two fans meet."""
+def _fans(triangles: Ints, patch: Ints, across: Ints, holds: NDArray[np.bool_], which: Ints) -> tuple[Ints, Ints]:
+    """Triangles from the border of every patch that holds a feature to that feature, turned where two fans meet; and
+    the patch of each.
+    """
     there = patch[across]
     border = holds[patch][:, None] & (there != patch[:, None])
     a, b = triangles[border], np.roll(triangles, -1, axis=1)[border]
@@ -96,4 +125,4 @@ def _fans(triangles: Ints, patch: Ints, across: Ints, holds: NDArray[np.bool_], 
     turn = both & (times[index.reshape(-1)] == 2)
     plain = np.column_stack([a, b, which[mine]])[~turn]
     turned = np.column_stack([which[mine], a, which[other]])[turn]
-    return np.concatenate([plain, turned])
+    return np.concatenate([plain, turned]), np.concatenate([mine[~turn], mine[turn]])
