@@ -52,12 +52,13 @@ export function useCount(state: PieceState | undefined) {
     staleTime: Number.POSITIVE_INFINITY,
   }).data;
   useEffect(() => {
-    if (!counted?.soundness) return;
+    if (!counted?.result || !counted.soundness) return;
+    const { revision: of, result, soundness } = counted;
     client.setQueryData<PieceState>(pieceKey(id), (now) =>
-      now?.scene && now.revision === counted.revision
+      now?.scene && now.revision === of
         ? {
             ...now,
-            scene: { ...now.scene, result: counted.result, patch: null, soundness: counted.soundness },
+            scene: { ...now.scene, result, patch: null, soundness },
           }
         : now,
     );
