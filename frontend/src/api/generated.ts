@@ -2804,14 +2804,14 @@ export interface components {
              */
             sink: number;
             /**
-             * From
-             * @description share of the height
+             * From height
+             * @description a share of the part's height
              * @default 0
              */
             low: number;
             /**
-             * To
-             * @description share of the height
+             * To height
+             * @description a share of the part's height
              * @default 1
              */
             high: number;

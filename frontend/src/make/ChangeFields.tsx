@@ -87,8 +87,8 @@ export function ChangeFields({ info, change, locked, triangles, onSet }: Props) 
         </button>
       )}
       {info.kind === 'studs' && values.rings !== null && (
-        <button type="button" className="bare" disabled={locked} onClick={() => set({ rings: null })}>
-          scattered instead
+        <button type="button" className="plain small" disabled={locked} onClick={() => set({ rings: null })}>
+          Scattered
         </button>
       )}
     </>
@@ -97,8 +97,13 @@ export function ChangeFields({ info, change, locked, triangles, onSet }: Props) 
 
 function AddRings({ onSet }: { onSet: (more: Values) => void }) {
   return (
-    <button type="button" className="bare" onClick={() => onSet({ rings: 4, count: 10 })}>
-      in rings instead
+    <button
+      type="button"
+      className="plain small"
+      title="in rings about the axis instead of scattered"
+      onClick={() => onSet({ rings: 4, count: 10 })}
+    >
+      In rings
     </button>
   );
 }

@@ -44,8 +44,8 @@ class Studs(ShapeChange):
     rings: Annotated[int | None, Field(ge=1, le=200, title="Rings")] = None
     seed: Annotated[int, Field(ge=0, le=1_000_000, title="Seed", description="changes the order"), IsNumber] = 1
     sink: Annotated[LengthOrZero, Field(title="Sunk by")] = 0.4
-    low: Annotated[Share, Field(title="From", description="share of the height")] = 0.0
-    high: Annotated[Share, Field(title="To", description="share of the height")] = 1.0
+    low: Annotated[Share, Field(title="From height", description="a share of the part's height")] = 0.0
+    high: Annotated[Share, Field(title="To height", description="a share of the part's height")] = 1.0
     lean: Annotated[Angle, Field(ge=-90, le=90, title="Lean")] = 0.0
     axis: Axis = "z"
 

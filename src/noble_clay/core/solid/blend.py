@@ -3,18 +3,26 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.field.blend import fillet
-from noble_clay.core.field.distance import Distance, MeshDistance
+from noble_clay.core.field.distance import Distance, MeshDistance, PlacedDistance
 from noble_clay.core.mesh import Floats
+from noble_clay.core.piece.placing import place_matrix
 from noble_clay.core.solid.planes import Planes
 from noble_clay.core.solid.solid import Solid, boolean
 
+if TYPE_CHECKING:
+    from noble_clay.core.piece.models import Part
+
 FINENESS = 8
 """Cells of the lattice in a radius, where no fineness is given."""
+
+NEAR_ENOUGH = 0.1
+"""How far a mesh may be off the true shape, in cells of a lattice, for that shape's distance to stand for it."""
 
 SMOOTHED = 0.02
 """How far simplifying may move the smooth run's surface, in cells."""
@@ -31,6 +39,16 @@ class Blending:
     @staticmethod
     def of(solid: Solid) -> Blending:
         return Blending(solid, MeshDistance(solid.mesh_only()))
+
+    @staticmethod
+    def of_part(part: Part, solid: Solid, cell: float) -> Blending:
+        """A placed part with its distance: in closed form where it has one that its mesh is near enough to."""
+        known = part.primitive.distance() if part.primitive and not part.copies and not part.changes else None
+        if known is not None and len(set(part.place.scale)) == 1:
+            distance, error = known[0], known[1] * part.place.scale[0]
+            if error <= NEAR_ENOUGH * cell:
+                return Blending(solid, PlacedDistance(distance, place_matrix(part.place, part.flip)), error)
+        return Blending.of(solid)
 
 
 def blended(op: str, body: Blending, tool: Blending, radius: float, cell: float) -> Solid:

@@ -11,7 +11,6 @@ from manifold3d import Manifold
 from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError, PieceError, Problem
-from noble_clay.core.field.distance import PlacedDistance
 from noble_clay.core.fields import MAX_COORDINATE
 from noble_clay.core.measure.mass import volumes_and_areas
 from noble_clay.core.mend.inspect import Inspection, inspect_solid
@@ -30,9 +29,6 @@ Assets = Callable[[str], Mesh]
 """From the SHA-256 of a mesh asset to its mesh; raises MeshError when there is none."""
 
 Parts = tuple[Part, ...]
-NEAR_ENOUGH = 0.1
-"""How far a mesh may be off the true shape, in cells of a lattice, for that shape's distance to stand for it."""
-
 MOST_LISTS = 20_000
 """Lists whose last keys are remembered, and parts whose keys are."""
 
@@ -218,14 +214,14 @@ class Evaluator:
         if found is None:
             before = self._failures
             try:
-                found = self._blended(part.id, join)
+                found = self._blended(join)
             except MeshError as error:
                 raise PieceError(Problem(str(error), part.id, "join.blend", join.blend)) from None
             if self._failures == before:
                 self.cache.put(key, found)
         return found
 
-    def _blended(self, part_id: str, join: Join) -> Solid:
+    def _blended(self, join: Join) -> Solid:
         """The list in order, each step run together over the blend; what stands after each step is kept."""
         lines = [p for p in join.parts if not p.reference]
         placed = [self.part_solid(p) for p in lines]
@@ -235,31 +231,21 @@ class Evaluator:
         body = Blending.of(Solid.nothing())
         for index, (line, solid) in enumerate(zip(lines, solids, strict=True)):
             if body.solid.empty or solid.empty:
-                body = Blending.of(boolean(line.op, [body.solid, solid])) if index else self._blending(line, solid, 0)
+                body = Blending.of(boolean(line.op, [body.solid, solid])) if index else Blending.of_part(line, solid, 0)
                 continue
             check_radius(join.blend, body.solid, solid)
             cell = join.fineness or default_cell(join.blend, body.solid, solid)
             key = hashed(["blended", join.blend, join.fineness, *keys[: index + 1]])
             found = self.cache.get(key) if plain else None
             if found is None:
-                tool = self._blending(line, solid, cell)
-                first = self._blending(lines[0], solids[0], cell) if index == 1 else body
+                tool = Blending.of_part(line, solid, cell)
+                first = Blending.of_part(lines[0], solids[0], cell) if index == 1 else body
                 found = blended(line.op, first, tool, join.blend, cell)
                 _check_size(found, None)
                 if plain:
                     self.cache.put(key, found)
             body = Blending.of(found)
         return body.solid
-
-    def _blending(self, part: Part, solid: Solid, cell: float) -> Blending:
-        """A placed part with its distance: in closed form where it has one that its mesh is near enough to."""
-        matrix = place_matrix(part.place, part.flip)
-        known = part.primitive.distance() if part.primitive and not part.copies and not part.changes else None
-        if known is not None and len(set(part.place.scale)) == 1:
-            distance, error = known[0], known[1] * part.place.scale[0]
-            if error <= NEAR_ENOUGH * cell:
-                return Blending(solid, PlacedDistance(distance, matrix), error)
-        return Blending.of(solid)
 
     def _combined(self, parts: list[Part]) -> Solid:
         """The parts in order, in runs of one op; what stands after each run is kept, for later edits to begin there."""
