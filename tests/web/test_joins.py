@@ -77,3 +77,17 @@ def test_facts_of_several_bodies(maker):
     added, cut = maker.client.post(f"{maker.url}/facts", json=body).json()
     assert added["op"] == "union" and added["volume_after"] > added["volume_before"]
     assert cut["meets"]["relation"] == "inside" and cut["reach"] is None
+
+
+def test_every_shape_change_is_offered_with_a_sample_that_can_be_made(maker):
+    offered = maker.client.get("/api/changes").json()
+    assert [c["kind"] for c in offered][:2] == ["round", "hollow"] and len(offered) == 14
+    maker.edit(kind="add_parts", parts=[part("a", "sphere", radius=10, facets=24)])
+    for change in offered:
+        state = maker.edit(kind="set_changes", id="a", stack=[change["sample"]])
+        assert state["scene"]["soundness"]["manifold"], change["kind"]
+        names = {f["name"] for f in change["fields"]}
+        assert names == set(change["sample"]) - {"kind", "off"}
+        choices = [f for f in change["fields"] if f["kind"] == "choice"]
+        assert all(f["options"] for f in choices)
+    assert state["undo"] == "Changed resurface of Sphere"
