@@ -195,6 +195,9 @@ def test_a_change_that_cannot_be_made_is_refused_with_its_field(change, words):
     [
         ({"kind": "studs", **CHANGES["studs"].sample, "count": 1_000_000}, ["changes[0].count", "at most 3,000"]),
         ({"kind": "studs", **CHANGES["studs"].sample, "count": 100, "rings": 100}, ["count", "3,000"]),
+        ({"kind": "grow", "by": 2000}, ["changes[0].by", "at most 1,000"]),
+        ({"kind": "simplify", "count": "2000"}, ["changes[0].count", "a number"]),
+        ({"kind": "studs", **CHANGES["studs"].sample, "rings": True}, ["changes[0].rings", "a number"]),
         ({"kind": "taper", "top": 0}, ["changes[0].top", "at least 0.01"]),
         ({"kind": "stretch", "low": -1, "high": 1, "by": -3}, ["changes[0].by", "above -2"]),
         ({"kind": "simplify"}, ["changes[0]", "tolerance or count"]),

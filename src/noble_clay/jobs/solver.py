@@ -163,7 +163,6 @@ class Solver:
         if shown.soundness["left_out"]:  # a mesh that is missing now may come yet
             return
         self._shown[piece_id] = shown
-        self._shown.move_to_end(piece_id)
         if len(self._shown) > MOST_SHOWN:
             self._shown.popitem(last=False)
 

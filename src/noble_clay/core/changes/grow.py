@@ -12,7 +12,7 @@ from noble_clay.core.changes.base import ShapeChange, Side, side_direction
 from noble_clay.core.changes.rebuilt import finest, rebuilt
 from noble_clay.core.errors import MeshError
 from noble_clay.core.field.offset import offset_surface
-from noble_clay.core.fields import Coordinate, Length
+from noble_clay.core.fields import IsNumber, Length
 from noble_clay.core.mesh import Floats
 from noble_clay.core.piece.placing import rotation_between
 from noble_clay.core.solid.convex import inset, is_convex
@@ -33,7 +33,17 @@ class Grow(ShapeChange):
     sample: ClassVar[dict[str, Any]] = {"by": 0.5}
 
     kind: Literal["grow"]
-    by: Annotated[Coordinate, Field(ge=-1000, le=1000, title="By", description="outward, or inward if negative")]
+    by: Annotated[
+        float,
+        Field(
+            ge=-1000,
+            le=1000,
+            title="By",
+            description="outward, or inward if negative",
+            json_schema_extra={"unit": "mm"},
+        ),
+        IsNumber,
+    ]
     open: Annotated[Side | None, Field(title="Open side", description="where a thinner one goes out")] = None
     fineness: Annotated[Length | None, Field(title="Fineness", description="cells of the lattice")] = None
 

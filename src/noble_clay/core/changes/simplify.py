@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field, model_validator
 
 from noble_clay.core.changes.base import ShapeChange
-from noble_clay.core.fields import Length
+from noble_clay.core.fields import IsNumber, Length
 from noble_clay.core.solid.solid import Solid
 
 SEARCH = 24
@@ -24,7 +24,10 @@ class Simplify(ShapeChange):
 
     kind: Literal["simplify"]
     tolerance: Annotated[Length | None, Field(title="Tolerance", description="how far it may move")] = None
-    count: Annotated[int | None, Field(ge=4, le=10_000_000, title="Triangles", description="at most so many")] = None
+    count: Annotated[
+        Annotated[int, Field(ge=4, le=10_000_000), IsNumber] | None,
+        Field(title="Triangles", description="at most so many"),
+    ] = None
 
     @model_validator(mode="after")
     def _one_of_two(self) -> Simplify:

@@ -10,7 +10,7 @@ from pydantic import Field, model_validator
 from noble_clay.core.changes.base import Axis, ShapeChange
 from noble_clay.core.changes.spots import Spots, in_rings, scattered
 from noble_clay.core.errors import MeshError
-from noble_clay.core.fields import Angle, IsNumber, LengthOrZero
+from noble_clay.core.fields import IsNumber, LengthOrZero
 from noble_clay.core.piece.placing import rotation_between
 from noble_clay.core.primitives.registry import AnyPrimitive
 from noble_clay.core.solid.blend import nearest_parts
@@ -41,12 +41,12 @@ class Studs(ShapeChange):
     kind: Literal["studs"]
     stud: Annotated[AnyPrimitive, Field(title="Stud")]
     count: Annotated[int, Field(ge=1, le=MOST, title="Count", description="in all, or in each ring"), IsNumber]
-    rings: Annotated[int | None, Field(ge=1, le=200, title="Rings")] = None
+    rings: Annotated[Annotated[int, Field(ge=1, le=200), IsNumber] | None, Field(title="Rings")] = None
     seed: Annotated[int, Field(ge=0, le=1_000_000, title="Seed", description="changes the order"), IsNumber] = 1
     sink: Annotated[LengthOrZero, Field(title="Sunk by")] = 0.4
     low: Annotated[Share, Field(title="From height", description="a share of the part's height")] = 0.0
     high: Annotated[Share, Field(title="To height", description="a share of the part's height")] = 1.0
-    lean: Annotated[Angle, Field(ge=-90, le=90, title="Lean")] = 0.0
+    lean: Annotated[float, Field(ge=-90, le=90, title="Lean", json_schema_extra={"unit": "°"}), IsNumber] = 0.0
     axis: Axis = "z"
 
     @model_validator(mode="after")

@@ -49,7 +49,9 @@ class Join(Model):
     """
 
     blend: Annotated[float, Field(ge=0, le=1000, title="Blend", json_schema_extra={"unit": "mm"}), IsNumber] = 0.0
-    fineness: Annotated[float, Field(ge=0.01, le=100, title="Fineness", json_schema_extra={"unit": "mm"})] | None = None
+    fineness: (
+        Annotated[float, Field(ge=0.01, le=100, title="Fineness", json_schema_extra={"unit": "mm"}), IsNumber] | None
+    ) = None
     parts: tuple[Part, ...]
 
 

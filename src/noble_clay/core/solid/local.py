@@ -60,6 +60,9 @@ class Local:
         within: (2, 3) the box around `before`; where most of it has changed, the draft is the whole.
         """
         self._evaluator.begin()
+        last = self._still.get("")
+        if last is not None and last.before is not before.parts:
+            self._still.clear()  # of another piece, or of a skin that is not shown any more
         box = self._changed(before.parts, after.parts)
         if box is None or box[0, 0] == np.inf or (within is not None and _is_most(box, within)):
             return Draft(None, self._evaluator.list_solid(after.parts))
