@@ -2590,7 +2590,8 @@ export interface components {
         };
         /**
          * Soundness
-         * @description What is told of every revision. sound: one closed manifold body, nothing wrong.
+         * @description What is told of every revision. sound: one closed manifold body, nothing wrong. tiled: counted tile by tile, so
+         *     that an export has fewer triangles and vertices, and `genus` is none.
          */
         Soundness: {
             /** Sound */
@@ -2602,7 +2603,7 @@ export interface components {
             /** Voids */
             voids: number;
             /** Genus */
-            genus: number;
+            genus: number | null;
             /** Triangles */
             triangles: number;
             /** Vertices */
@@ -2628,6 +2629,11 @@ export interface components {
             findings: components["schemas"]["FindingAnswer"][];
             /** Left Out */
             left_out: components["schemas"]["LeftOut"][];
+            /**
+             * Tiled
+             * @default false
+             */
+            tiled: boolean;
         };
         /** Sphere */
         Sphere: {

@@ -47,7 +47,7 @@ export function useCount(state: PieceState | undefined) {
     queryKey: ['count', id, revision],
     queryFn: () =>
       answered<Count>(api.GET('/api/pieces/{piece_id}/count', { params: { path: { piece_id: id } } })),
-    enabled: state?.scene != null && state.scene.soundness === null,
+    enabled: state?.scene != null && (state.scene.soundness === null || state.scene.result === null),
     retry: (count, error) => error.name !== 'Refused' && count < 20,
     staleTime: Number.POSITIVE_INFINITY,
   }).data;

@@ -6,7 +6,7 @@ export function Figures({ open }: { open: Open }) {
   const s = open.state.scene?.soundness;
   const rows: [string, string | number][] = [
     ['Bodies', s ? s.bodies : '…'],
-    ['Triangles', s ? whole(s.triangles) : '…'],
+    ['Triangles', s ? (s.tiled ? `up to ${whole(s.triangles)}` : whole(s.triangles)) : '…'],
     ['Volume', s ? volume(s.volume_mm3) : '…'],
     ['Over all', s ? (s.bounds ? size(s.bounds[0], s.bounds[1]) : '—') : '…'],
   ];

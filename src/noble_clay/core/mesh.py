@@ -36,8 +36,15 @@ class Mesh:
         """(2, 3): lowest and highest corner of the box around all triangles; None when empty."""
         if len(self.triangles) == 0:
             return None
-        used = self.vertices[np.unique(self.triangles)]
+        used = self.vertices[self._used]
         return np.array([used.min(axis=0), used.max(axis=0)])
+
+    @property
+    def _used(self) -> NDArray[np.bool_]:
+        """(n,) whether any triangle uses a vertex."""
+        found = np.zeros(len(self.vertices), dtype=bool)
+        found[self.triangles] = True
+        return found
 
     def keep(self, mask: NDArray[np.bool_]) -> Mesh:
         """The triangles where `mask` (m,) is true, over the vertices they still use."""
@@ -45,8 +52,8 @@ class Mesh:
 
     def compact(self) -> Mesh:
         """The same triangles without unused vertices."""
-        used, inverse = np.unique(self.triangles, return_inverse=True)
-        return Mesh(self.vertices[used], inverse.reshape(-1, 3).astype(np.int64))
+        used = self._used
+        return Mesh(self.vertices[used], (np.cumsum(used) - 1)[self.triangles])
 
 
 def cross_product(a: Floats, b: Floats) -> Floats:

@@ -31,7 +31,9 @@ def mesh_blocks(mesh: Mesh, part_of: NDArray[np.int64] | None = None) -> Iterato
 
 
 class MeshFiles:
-    """Written by solvers, read by the web process; a lost file is made again from its piece."""
+    """Written by solvers, read by the web process; a lost file is made again from its piece. Tiles of large pieces lie
+    beside the meshes, as bytes.
+    """
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
@@ -61,6 +63,26 @@ class MeshFiles:
             for block in mesh_blocks(mesh, part_of):
                 file.write(block)
         partial.replace(path)
+
+    def get(self, key: str) -> bytes | None:
+        """What was `put` under a key, None when it is not there any more."""
+        path = self._tile(key)
+        try:
+            os.utime(path)
+            return path.read_bytes()
+        except FileNotFoundError:
+            return None
+
+    def put(self, key: str, data: bytes) -> None:
+        """Write whole or not at all."""
+        path = self._tile(key)
+        path.parent.mkdir(exist_ok=True)
+        partial = path.with_suffix(f".{os.getpid()}")
+        partial.write_bytes(data)
+        partial.replace(path)
+
+    def _tile(self, key: str) -> Path:
+        return self.folder / key[:2] / f"{key}.tile"
 
     def prune(self, budget: int = BUDGET) -> None:
         """Delete the files used longest ago until the rest is within the budget."""

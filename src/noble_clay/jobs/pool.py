@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from noble_clay.core.errors import ClayError, PieceError
-from noble_clay.jobs.solver import run
+from noble_clay.jobs.solver import CACHE_BYTES, COUNTING_CACHE_BYTES, run
 
 PATIENCE = 60.0
 """Seconds that a piece may take before it is given up."""
@@ -28,15 +28,16 @@ class SolverFailed(ClayError):
 class _Seat:
     """One solver process and the lock that lets in one question at a time."""
 
-    def __init__(self, mesh_folder: Path) -> None:
+    def __init__(self, mesh_folder: Path, cache_bytes: int = CACHE_BYTES) -> None:
         self.mesh_folder = mesh_folder
+        self.cache_bytes = cache_bytes
         self.lock = threading.Lock()
         self.start()
 
     def start(self) -> None:
         context = multiprocessing.get_context("spawn")
         self.pipe, theirs = context.Pipe()
-        self.process = context.Process(target=run, args=(theirs, str(self.mesh_folder)), daemon=True)
+        self.process = context.Process(target=run, args=(theirs, str(self.mesh_folder), self.cache_bytes), daemon=True)
         self.process.start()
         theirs.close()
 
@@ -72,13 +73,15 @@ class Pool:
         """
         return self._ask(self._seats[zlib.crc32(piece_id.encode()) % len(self._seats)], method, arguments, patience)
 
-    def count(self, document: dict[str, Any], wanted: Callable[[], bool]) -> dict[str, Any] | None:
+    def count(self, piece_id: str, document: dict[str, Any], wanted: Callable[[], bool]) -> dict[str, Any] | None:
         """The whole joined skin of a piece, by a process of its own, so that nobody waits for it. None when, once that
         is free, it is not `wanted` any more.
         """
         with self._starting:
-            self._counter = self._counter or _Seat(self._folder)
-        found: dict[str, Any] | None = self._ask(self._counter, "count", (document,), COUNTING_PATIENCE, wanted)
+            self._counter = self._counter or _Seat(self._folder, COUNTING_CACHE_BYTES)
+        found: dict[str, Any] | None = self._ask(
+            self._counter, "count", (piece_id, document), COUNTING_PATIENCE, wanted
+        )
         return found
 
     def _ask(

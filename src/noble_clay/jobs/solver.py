@@ -38,6 +38,7 @@ from noble_clay.core.solid.evaluate import Evaluator, Result
 from noble_clay.core.solid.keys import hashed
 from noble_clay.core.solid.local import Draft, Local
 from noble_clay.core.solid.meet import CONTACT
+from noble_clay.core.solid.tiles import Tiles
 from noble_clay.core.solid.view import Views, boxes_on_wheel
 from noble_clay.jobs.drafts import draft_bytes
 from noble_clay.jobs.mesh_files import MeshFiles
@@ -46,14 +47,17 @@ from noble_clay.store.database import open_database, sessions
 
 MARKING_SECONDS = 0.08
 MEMORY_BYTES = 12_000_000_000
-CACHE_BYTES = 400_000_000
-
+CACHE_BYTES, COUNTING_CACHE_BYTES = 250_000_000, 100_000_000
+"""What a process keeps of solids: one that answers, and the one that counts."""
 
 MANY_PARTS = 150
 """A piece of more parts is shown part by part until its joined skin is there."""
 
 SLOW_SECONDS = 0.6
 """A piece that takes longer to join is patched where it changes, and counted after the answer."""
+
+TILED_PARTS = 24
+"""A piece of at least so many parts is counted tile by tile."""
 
 MOST_SHOWN = 16
 """Pieces whose last joined skin is remembered."""
@@ -72,12 +76,13 @@ class Shown:
 class Solver:
     """What a solver can be asked. Every method takes and returns plain values."""
 
-    def __init__(self, mesh_folder: Path) -> None:
-        self.evaluator = Evaluator(CACHE_BYTES, stored_assets(sessions(open_database())))
+    def __init__(self, mesh_folder: Path, cache_bytes: int = CACHE_BYTES) -> None:
+        self.evaluator = Evaluator(cache_bytes, stored_assets(sessions(open_database())))
         self.files = MeshFiles(mesh_folder)
         self.views = Views(self.evaluator, self._keep_mesh)
         self.neighbours = Neighbours(self.evaluator)
         self.local = Local(self.evaluator)
+        self.tiles = Tiles(self.evaluator, self.files)
         self._held: tuple[str, int, Piece] | None = None
         self._shown: OrderedDict[str, Shown] = OrderedDict()
         self._floats: tuple[str, list[dict[str, Any]]] | None = None
@@ -133,9 +138,18 @@ class Solver:
             self.files.write(key, mesh, part_of)
         return {"key": key, "parts": list(parts), "box": draft.box.tolist()}
 
-    def count(self, document: dict[str, Any]) -> dict[str, Any]:
+    def count(self, piece_id: str, document: dict[str, Any]) -> dict[str, Any]:
         """The whole joined skin of a piece, and its soundness, however long that takes."""
-        return self._counted(piece_from_values(document))
+        started = time.perf_counter()
+        piece = piece_from_values(document)
+        skin = self.tiles.skin(piece_id, piece) if sum(1 for _ in piece.walk()) >= TILED_PARTS else None
+        if skin is None:
+            return self._counted(piece)
+        found = skin.soundness
+        if not self.files.has(skin.key):
+            self.files.write(skin.key, skin.mesh, skin.part_of)
+        view = {"key": skin.key, "triangles": len(skin.mesh.triangles), "parts": list(skin.part_ids)}
+        return {"result": view, "soundness": found, "seconds": time.perf_counter() - started}
 
     def _counted(self, piece: Piece) -> dict[str, Any]:
         started = time.perf_counter()
@@ -242,7 +256,11 @@ class Solver:
         }
 
     def _floating(self, piece: Piece) -> list[dict[str, Any]]:
-        """Marks of parts whose body touches nothing; looked for once a result."""
+        """Marks of parts whose body touches nothing; looked for once a result, and not in a piece of many parts, which
+        would have to be joined whole.
+        """
+        if _many(piece):
+            return []
         result = self.evaluator.evaluate(piece)
         if self._floats is None or self._floats[0] != result.key:
             loose = loose_bodies(piece, result) if result.inspection.bodies > 1 else ()
@@ -348,11 +366,11 @@ def _touch(touch: Touch) -> dict[str, Any]:
     }
 
 
-def run(pipe: Connection, mesh_folder: str) -> None:
+def run(pipe: Connection, mesh_folder: str, cache_bytes: int) -> None:
     """The solver process: answer requests (method, arguments) until the pipe closes."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
-    solver = Solver(Path(mesh_folder))
+    solver = Solver(Path(mesh_folder), cache_bytes)
     _warm(solver)
     while True:
         try:

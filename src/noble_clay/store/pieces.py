@@ -27,7 +27,9 @@ class StaleRevision(ClayError):
 
 @dataclass(frozen=True)
 class Kept:
-    """A piece as the store has it. undo and redo: what they would take back or do again, in words, or None."""
+    """A piece as the store has it. undo and redo: what they would take back or do again, in words, or None. soundness:
+    as `keep_soundness` kept it for this revision.
+    """
 
     id: str
     piece: Piece
@@ -37,6 +39,7 @@ class Kept:
     demo: bool
     changed_at: datetime
     chosen: tuple[str, ...] = ()
+    soundness: dict[str, Any] | None = None
 
 
 def create_piece(session: Session, piece: Piece, demo: bool = False) -> Kept:
@@ -46,6 +49,11 @@ def create_piece(session: Session, piece: Piece, demo: bool = False) -> Kept:
     session.flush()
     session.refresh(row)
     return _kept(row, piece, undo=None, redo=None)
+
+
+def revision_of(session: Session, piece_id: str) -> int | None:
+    """The revision that a piece is at; None for no such piece."""
+    return session.scalar(select(PieceRow.revision).where(PieceRow.id == piece_id))
 
 
 def load_piece(session: Session, piece_id: str) -> Kept:
@@ -210,4 +218,5 @@ def _kept(row: PieceRow, piece: Piece, undo: str | None, redo: str | None, chose
         demo=row.demo,
         changed_at=row.changed_at,
         chosen=chosen,
+        soundness=row.soundness if row.soundness_revision == row.revision else None,
     )

@@ -41,13 +41,15 @@ class LeftOut(BaseModel):
 
 
 class Soundness(BaseModel):
-    """What is told of every revision. sound: one closed manifold body, nothing wrong."""
+    """What is told of every revision. sound: one closed manifold body, nothing wrong. tiled: counted tile by tile, so
+    that an export has fewer triangles and vertices, and `genus` is none.
+    """
 
     sound: bool
     manifold: bool
     bodies: int
     voids: int
-    genus: int
+    genus: int | None
     triangles: int
     vertices: int
     volume_mm3: float
@@ -55,6 +57,7 @@ class Soundness(BaseModel):
     bounds: tuple[Triple, Triple] | None
     findings: list[FindingAnswer]
     left_out: list[LeftOut]
+    tiled: bool = False
 
 
 class ResultView(BaseModel):

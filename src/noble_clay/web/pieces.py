@@ -101,10 +101,10 @@ def count_piece(shop: AWorkshop, piece_id: PieceId) -> CountAnswer:
 
     def unchanged() -> bool:
         with shop.transaction() as session:
-            return store.load_piece(session, piece_id).revision == kept.revision
+            return store.revision_of(session, piece_id) == kept.revision
 
     document = kept.piece.dump()
-    found = shop.pool.count(document, unchanged)
+    found = shop.pool.count(piece_id, document, unchanged)
     if found is None or not unchanged():
         return CountAnswer(revision=kept.revision)
     shop.pool.ask(piece_id, "adopt", piece_id, document, found)

@@ -83,6 +83,8 @@ def state_of(shop: Workshop, kept: Kept, since: float | None = None) -> PieceSta
     solved = time.perf_counter()
     if scene is not None and scene.soundness is not None:
         shop.note_soundness(kept, scene.soundness)
+    elif scene is not None and kept.soundness is not None:
+        scene.soundness = Soundness.model_validate(kept.soundness)  # counted before, maybe by another server
     seconds = {"store": stored - since if since else 0.0, "solver": solved - stored}
     return PieceState(
         id=kept.id,

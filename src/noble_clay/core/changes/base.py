@@ -10,8 +10,7 @@ from pydantic import Field
 
 from noble_clay.core.fields import Flag, Model
 from noble_clay.core.mesh import Floats, Mesh
-from noble_clay.core.primitives.box import hexahedron
-from noble_clay.core.solid.solid import Solid, boolean
+from noble_clay.core.solid.solid import Solid, block, boolean
 
 Axis = Annotated[Literal["x", "y", "z"], Field(title="Along", description="the axis of the part it goes along")]
 Side = Literal["x-", "x+", "y-", "y+", "z-", "z+"]
@@ -52,10 +51,10 @@ def side_direction(side: str) -> Floats:
 def kept_beyond(solid: Solid, out: Floats, at: float) -> Solid:
     """What of a solid lies beyond the plane at `at` mm along the unit vector `out`; the cut is of its first part."""
     reach = 2 * float(np.linalg.norm(solid.bounds[1] - solid.bounds[0])) + 1
-    block = Solid.from_mesh(hexahedron((reach, reach, reach)), solid.part_names[0], True)
     middle = (solid.bounds[0] + solid.bounds[1]) / 2
     middle += out * (at + reach / 2 - out @ middle)
-    return boolean("intersection", [solid, block.placed(np.column_stack([np.eye(3), middle]))])
+    half = np.array([[-reach], [reach]]) / 2
+    return boolean("intersection", [solid, block(middle + half, solid.part_names[0])])
 
 
 def upright(axis: str) -> Floats:

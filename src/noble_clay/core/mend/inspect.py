@@ -133,27 +133,32 @@ def inspect_solid(mesh: Mesh, contact: float) -> Inspection:
     Vertices of the surface within `contact` mm of each other that no edge links are one point in any file: where
     that makes an edge or vertex overshared, the mesh is no manifold.
     """
-    pairs = close_pairs(mesh.vertices, np.arange(len(mesh.vertices)), contact)
-    if len(pairs):
-        near = np.zeros(len(mesh.vertices), dtype=bool)
-        near[pairs] = True
-        around = mesh.triangles[near[mesh.triangles].sum(axis=1) >= 2]
-        edges = np.sort(np.stack([around, np.roll(around, -1, axis=1)], axis=-1).reshape(-1, 2), axis=1)
-        span = np.int64(len(mesh.vertices) + 1)
-        linked = np.isin(pairs[:, 0] * span + pairs[:, 1], edges[:, 0] * span + edges[:, 1])
-        pairs = pairs[~linked]
+    flaws = contact_flaws(mesh, contact_pairs(mesh, contact))
     apart = _inspect_closed(mesh)
-    if len(pairs) == 0:
-        return apart
-    flaws = _contact_flaws(mesh, pairs)
     return replace(apart, manifold=apart.manifold and not flaws, findings=flaws + apart.findings)
 
 
-def _contact_flaws(mesh: Mesh, pairs: Ints) -> tuple[Finding, ...]:
+def contact_pairs(mesh: Mesh, contact: float) -> Ints:
+    """(k, 2) vertices within `contact` mm of each other that no edge links."""
+    pairs = close_pairs(mesh.vertices, np.arange(len(mesh.vertices)), contact)
+    if len(pairs) == 0:
+        return pairs
+    near = np.zeros(len(mesh.vertices), dtype=bool)
+    near[pairs] = True
+    around = mesh.triangles[near[mesh.triangles].sum(axis=1) >= 2]
+    edges = np.sort(np.stack([around, np.roll(around, -1, axis=1)], axis=-1).reshape(-1, 2), axis=1)
+    span = np.int64(len(mesh.vertices) + 1)
+    linked = np.isin(pairs[:, 0] * span + pairs[:, 1], edges[:, 0] * span + edges[:, 1])
+    return pairs[~linked]
+
+
+def contact_flaws(mesh: Mesh, pairs: Ints) -> tuple[Finding, ...]:
     """Edges and vertices that become overshared when each of `pairs` (k, 2) of vertices is one point.
 
     Only the faces around those points can be concerned, so only they are looked at.
     """
+    if len(pairs) == 0:
+        return ()
     to = np.arange(len(mesh.vertices))
     for low, high in pairs:
         to[high] = to[low]
@@ -181,7 +186,6 @@ def _inspect_closed(mesh: Mesh) -> Inspection:
         Shell(int(faces[i]), float(volumes[i]), np.array([low[i], high[i]]), closed=True) for i in range(number)
     )
     bodies = int(np.sum(volumes >= 0))
-    loose = (Finding("loose_bodies", bodies - 1),) if bodies > 1 else ()
     # V - E + F = 2 (shells - genus) with E = 3/2 F.
     genus = number - (vertices - len(mesh.triangles) // 2) // 2
     return Inspection(
@@ -194,9 +198,13 @@ def _inspect_closed(mesh: Mesh) -> Inspection:
         voids=number - bodies,
         genus=genus,
         manifold=number > 0,
-        findings=loose,
+        findings=loose_bodies(bodies),
         shells=shells,
     )
+
+
+def loose_bodies(bodies: int) -> tuple[Finding, ...]:
+    return (Finding("loose_bodies", bodies - 1),) if bodies > 1 else ()
 
 
 def collapsed_faces(mesh: Mesh) -> NDArray[np.bool_]:

@@ -100,6 +100,16 @@ class Part(Model):
         return self
 
     @property
+    def changed(self) -> bool:
+        """Whether any of its shape changes is on."""
+        return any(not c.off for c in self.changes)
+
+    @property
+    def plain_join(self) -> bool:
+        """Whether it is nothing but its list, moved: a join without blend, changes or copies."""
+        return self.join is not None and not self.join.blend and not self.copies and not self.changed
+
+    @property
     def children(self) -> tuple[Part, ...]:
         return self.join.parts if self.join else ()
 

@@ -41,7 +41,7 @@ class Boxes:
 
     def _own(self, part: Part) -> Floats:
         """In the part's own frame."""
-        if any(not c.off for c in part.changes):
+        if part.changed:
             solid = self._evaluator.geometry(part)
             return NOTHING if solid.empty else solid.bounds
         if part.join is not None:

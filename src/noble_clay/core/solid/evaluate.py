@@ -15,7 +15,7 @@ from noble_clay.core.fields import MAX_COORDINATE
 from noble_clay.core.measure.mass import volumes_and_areas
 from noble_clay.core.mend.inspect import Inspection, inspect_solid
 from noble_clay.core.mend.topology import vertex_shells
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh import Floats, Mesh
 from noble_clay.core.piece.limits import MAX_TRIANGLES
 from noble_clay.core.piece.models import Join, Part, Piece
 from noble_clay.core.piece.placing import compose, place_matrix
@@ -78,7 +78,7 @@ class Evaluator:
     def __init__(self, budget: int = 512_000_000, assets: Assets = no_assets) -> None:
         self.cache: ByteCache[Solid] = ByteCache(budget)
         self._assets = assets
-        self._left_out: dict[str, str] = {}
+        self.left_out: dict[str, str] = {}
         self._failures = 0
         self.keys = Keys()
         self._last_keys: dict[str, list[str]] = {}
@@ -87,18 +87,18 @@ class Evaluator:
         """Raises PieceError for a part beyond the allowed coordinates or too many triangles."""
         self.begin()
         solid = self.list_solid(piece.parts)
-        _check_size(solid, None)
+        check_size(int(solid.manifold.num_tri()))
         key = self.keys.parts(piece.parts)
-        if self._left_out:
-            key = hashed(["without", key, *sorted(self._left_out)])
-        result = Result(key, solid, dict(self._left_out))
+        if self.left_out:
+            key = hashed(["without", key, *sorted(self.left_out)])
+        result = Result(key, solid, dict(self.left_out))
         if solid.met and has_slivers(result.mesh):
             result = Result(key, without_slivers(solid), result.left_out)
         return result
 
     def begin(self) -> None:
         """Forget what was noted of the piece before."""
-        self._left_out = {}
+        self.left_out = {}
         if len(self.keys) > MOST_LISTS:
             self.keys = Keys()
         if len(self._last_keys) > MOST_LISTS:
@@ -130,7 +130,7 @@ class Evaluator:
             placed = base.placed(place)
         else:
             placed = boolean("union", made_to_meet([base.placed(compose(m, place)) for m in part.copies.matrices()]))
-            _check_size(placed, part)
+            check_size(int(placed.manifold.num_tri()), part)
         low_x, low_y, low_z, high_x, high_y, high_z = placed.manifold.bounding_box()
         if max(-low_x, -low_y, -low_z, high_x, high_y, high_z) > MAX_COORDINATE:
             raise PieceError(Problem(f"it reaches beyond ±{MAX_COORDINATE:,.0f} mm", part.id, "place"))
@@ -172,7 +172,7 @@ class Evaluator:
             found = change.made(before)
         except MeshError as error:
             raise PieceError(Problem(str(error), part.id, f"changes[{index}]")) from None
-        _check_size(found, part)
+        check_size(int(found.manifold.num_tri()), part)
         return found
 
     def _unchanged(self, part: Part) -> Solid:
@@ -184,7 +184,7 @@ class Evaluator:
             try:
                 found = Solid.from_mesh(self._raw_mesh(part), part.id, part.primitive is not None)
             except MeshError as error:
-                self._left_out[part.id] = str(error)
+                self.left_out[part.id] = str(error)
                 self._failures += 1
                 return Solid.nothing()
             self.cache.put(key, found)
@@ -195,7 +195,7 @@ class Evaluator:
 
         Raises MeshError when its asset is not there, PieceError for a change that cannot be made.
         """
-        return self.geometry(part).mesh_only() if any(not c.off for c in part.changes) else self._raw_mesh(part)
+        return self.geometry(part).mesh_only() if part.changed else self._raw_mesh(part)
 
     def _raw_mesh(self, part: Part) -> Mesh:
         if part.primitive is not None:
@@ -241,7 +241,7 @@ class Evaluator:
                 tool = Blending.of_part(line, solid, cell)
                 first = Blending.of_part(lines[0], solids[0], cell) if index == 1 else body
                 found = blended(line.op, first, tool, join.blend, cell)
-                _check_size(found, None)
+                check_size(int(found.manifold.num_tri()))
                 if plain:
                     self.cache.put(key, found)
             body = Blending.of(found)
@@ -306,8 +306,15 @@ def has_slivers(mesh: Mesh) -> bool:
     number, shell = vertex_shells(mesh)
     if number < 2:
         return False
-    volumes, areas = (np.bincount(shell, weights=each, minlength=number) for each in volumes_and_areas(mesh))
-    return bool(np.any(np.abs(volumes) <= CONTACT / 4 * areas))
+    each = volumes_and_areas(mesh)
+    volumes, areas = (np.bincount(shell, of, number).astype(np.float64) for of in each)
+    return bool(np.any(is_sliver(volumes, areas)))
+
+
+def is_sliver(volumes: Floats, areas: Floats) -> NDArray[np.bool_]:
+    """(n,) which shells of these volumes, mm³, and areas, mm², are thinner than the contact distance."""
+    found: NDArray[np.bool_] = np.abs(volumes) <= CONTACT / 4 * areas
+    return found
 
 
 def without_slivers(solid: Solid) -> Solid:
@@ -316,8 +323,8 @@ def without_slivers(solid: Solid) -> Solid:
     return Solid(Manifold.compose(kept), solid.labels, solid.planes)
 
 
-def _check_size(solid: Solid, part: Part | None) -> None:
-    triangles = int(solid.manifold.num_tri())
+def check_size(triangles: int, part: Part | None = None) -> None:
+    """Raises PieceError for more triangles than a piece may have."""
     if triangles > MAX_TRIANGLES:
         where = part.id if part else None
         raise PieceError(Problem(f"{triangles:,} triangles; a piece has at most {MAX_TRIANGLES:,}", where))

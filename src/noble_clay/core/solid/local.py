@@ -16,10 +16,9 @@ import numpy as np
 from noble_clay.core.mesh import Floats
 from noble_clay.core.piece.models import Part, Piece
 from noble_clay.core.piece.placing import inverse, place_matrix
-from noble_clay.core.primitives.box import hexahedron
 from noble_clay.core.solid.boxes import NOTHING, Boxes, around, holds, through
 from noble_clay.core.solid.evaluate import Evaluator
-from noble_clay.core.solid.solid import Solid, boolean
+from noble_clay.core.solid.solid import Solid, block, boolean
 
 Parts = tuple[Part, ...]
 
@@ -127,7 +126,7 @@ class Local:
 
     def _runs(self, lines: list[Part], moved: set[str], room: Floats) -> list[_Run]:
         """The list in runs of one op: what of each stands still within the room, and which parts of it have changed."""
-        block = _block(room)
+        wall = block(room)
         low, high = (np.array(sides) for sides in zip(*(self._boxes.of(p) for p in lines), strict=True))
         comes_in = np.all((low <= room[1]) & (high >= room[0]), axis=1)
         inside = {p.id for p, comes in zip(lines, comes_in, strict=True) if comes}
@@ -144,7 +143,7 @@ class Local:
             rest = None
             if near:
                 # Each by itself first: a large body is small where it is cropped, and joins so much the faster.
-                near = [s if holds(room, s.bounds) else boolean("intersection", [s, block]) for s in near]
+                near = [s if holds(room, s.bounds) else boolean("intersection", [s, wall]) for s in near]
                 rest = boolean("intersection" if op == "intersection" else "union", near)
                 rest.manifold.num_tri()  # now, not with the first step
             found.append((op, rest, {p.id for p in parts if p.id in moved}))
@@ -174,14 +173,4 @@ def _is_most(box: Floats, whole: Floats) -> bool:
 
 def _same_frame(was: Part, now: Part) -> bool:
     """Whether both are plain joins in one place, so that only their lists differ."""
-    if was.join is None or now.join is None or was.copies or now.copies or was.join.blend or now.join.blend:
-        return False
-    changed = any(not c.off for p in (was, now) for c in p.changes)
-    return not changed and was.place == now.place and was.flip == now.flip
-
-
-def _block(box: Floats) -> Solid:
-    low, high = box
-    x, y, z = (float(v) for v in high - low)
-    block = Solid.from_mesh(hexahedron((x, y, z)), "edge of the room", True)
-    return block.placed(np.column_stack([np.eye(3), (low + high) / 2]))
+    return was.plain_join and now.plain_join and was.place == now.place and was.flip == now.flip

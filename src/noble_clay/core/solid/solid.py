@@ -13,6 +13,8 @@ from noble_clay.core.errors import MeshError
 from noble_clay.core.measure.mass import signed_volumes
 from noble_clay.core.mend.topology import vertex_shells
 from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.piece.placing import translation
+from noble_clay.core.primitives.box import hexahedron
 from noble_clay.core.solid.planes import Planes, planes_of
 
 BYTES_PER_TRIANGLE = 200
@@ -136,6 +138,17 @@ class Solid:
         ends = np.array(raw.run_index, dtype=np.int64)
         lengths = (ends[1:] - ends[:-1]) // 3
         return mesh, np.repeat(np.array(runs, dtype=np.int64), lengths), names
+
+
+WALL = "edge of the room"
+"""What the faces of a `block` are named where a part's id would be."""
+
+
+def block(box: Floats, name: str = WALL) -> Solid:
+    """A box (2, 3) as a solid, to crop with. name: of the part that its faces are."""
+    low, high = box
+    x, y, z = (float(v) for v in high - low)
+    return Solid.from_mesh(hexahedron((x, y, z)), name, True).placed(translation((low + high) / 2))
 
 
 KERNEL_OP = {"union": OpType.Add, "difference": OpType.Subtract, "intersection": OpType.Intersect}

@@ -95,7 +95,7 @@ class Ungroup(Edit):
             raise PieceError(Problem("only a join can be ungrouped", self.id))
         if join.copies is not None:
             raise PieceError(Problem("this join has copies; take them away before ungrouping it", self.id, "copies"))
-        if any(not c.off for c in join.changes):
+        if join.changed:
             raise PieceError(Problem("this join has shape changes; take them off or bake it first", self.id, "changes"))
         parts = tuple(out_of(join, child) for child in join.children)
         parts = tuple(p.model_copy(update={"colour": p.colour or join.colour}) for p in parts)

@@ -1,0 +1,355 @@
+"""A large piece tile by tile: what an edit does not touch is not joined again, and never the whole at once.
+
+Space is divided by planes square to the axes until few parts come into each tile. A join asks of every point only which
+parts hold it, so a tile's result needs only the parts that come in. The tiles' skins, without the walls between them,
+are one skin: their vertices on the walls are the same points, and surfaces that hang together through those are one
+shell. The volume that a shell encloses is the sum over its triangles (the divergence theorem), in whatever tile they
+are.
+
+The planes lie where no round number does, so that no face of a part lies in one. Whether the walls fit together is
+checked: the tiles' volumes, walls included, must add up to the shells'. Where they do not, there is no skin.
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from functools import cached_property
+from io import BytesIO
+from itertools import compress, groupby
+from typing import Any, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
+from noble_clay.core.fields import MAX_COORDINATE
+from noble_clay.core.measure.mass import volumes_and_areas
+from noble_clay.core.mend.inspect import contact_flaws, contact_pairs, loose_bodies
+from noble_clay.core.mend.topology import vertex_shells
+from noble_clay.core.mesh import Floats, Ints, Mesh
+from noble_clay.core.nearby import close_pairs
+from noble_clay.core.piece.models import Part, Piece
+from noble_clay.core.piece.placing import inverse, place_matrix
+from noble_clay.core.solid.boxes import Boxes, through
+from noble_clay.core.solid.cache import ByteCache
+from noble_clay.core.solid.evaluate import Evaluator, check_size, is_sliver
+from noble_clay.core.solid.keys import hashed
+from noble_clay.core.solid.meet import CONTACT, made_to_meet
+from noble_clay.core.solid.solid import WALL, Solid, block, boolean
+
+Parts = tuple[Part, ...]
+_Around = dict[int, tuple[list[Part], Floats, NDArray[np.bool_]]]
+"""Of a list by its identity: its parts that count, their boxes (k, 2, 3), and which of them intersect (k,).
+"""
+
+MOST_IN, TOO_MANY_IN = 12, 30
+"""Parts that come into a tile when it is made, and those at which it is divided again."""
+
+ODD = 0.4437
+"""Where in the gap between two faces a dividing plane goes: at no round number."""
+
+MATCH = 1e-7
+"""Points of two tiles this near each other on their wall are one, mm; where parts were made to meet, 2 · `CONTACT`."""
+
+BUDGET = 200_000_000
+"""Bytes of tiles that are kept."""
+
+
+@dataclass(frozen=True, eq=False)
+class Tile:
+    """The skin of a piece inside one tile, its walls left out.
+
+    part_of: (m,) index into `parts` of every triangle. shell: (m,). on_wall: vertices (k,) on a wall. volume: mm³, of
+    the closed solid. met: whether parts were made to meet in it. touches: whether its skin may touch itself.
+    """
+
+    key: str
+    mesh: Mesh
+    part_of: Ints
+    parts: tuple[str, ...]
+    shell: Ints
+    on_wall: Ints
+    volume: float
+    met: bool
+    touches: bool
+
+    @property
+    def nbytes(self) -> int:
+        return 1_000 + sum(a.nbytes for a in (self.mesh.vertices, self.mesh.triangles, self.part_of, self.shell))
+
+    @staticmethod
+    def of(key: str, solid: Solid) -> Tile:
+        mesh, part_of, parts = solid.mesh_with_parts()
+        walls = part_of == parts.index(WALL) if WALL in parts else np.zeros(len(part_of), dtype=bool)
+        pairs = contact_pairs(mesh, CONTACT)
+        walled = np.zeros(len(mesh.vertices), dtype=bool)
+        walled[mesh.triangles[walls]] = True
+        used = np.zeros(len(mesh.vertices), dtype=bool)
+        used[mesh.triangles[~walls]] = True
+        skin = mesh.keep(~walls)
+        return Tile(
+            key,
+            skin,
+            part_of[~walls],
+            parts,
+            vertex_shells(skin)[1],
+            np.flatnonzero(walled[used]),
+            solid.volume,
+            solid.met,
+            bool(np.any(~walled[pairs].any(axis=1))),
+        )
+
+    def dump(self) -> bytes:
+        """What `load` reads."""
+        file = BytesIO()
+        np.savez(
+            file,
+            said=np.array(json.dumps([self.parts, self.volume, self.met, self.touches])),
+            vertices=self.mesh.vertices,
+            triangles=self.mesh.triangles.astype(np.uint32),
+            part_of=self.part_of.astype(np.uint32),
+            shell=self.shell.astype(np.uint32),
+            on_wall=self.on_wall,
+        )
+        return file.getvalue()
+
+    @staticmethod
+    def load(key: str, data: bytes) -> Tile:
+        with np.load(BytesIO(data), allow_pickle=False) as file:
+            parts, volume, met, touches = json.loads(str(file["said"]))
+            mesh = Mesh(file["vertices"], file["triangles"].astype(np.int64))
+            part_of, shell = (file[name].astype(np.int64) for name in ("part_of", "shell"))
+            return Tile(key, mesh, part_of, tuple(parts), shell, file["on_wall"], volume, met, touches)
+
+
+@dataclass(frozen=True, eq=False)
+class Skin:
+    """Tiles put together: the skin as it is seen, and what it says of the piece.
+
+    mesh: its vertices on walls welded; an edge of one tile may meet two of its neighbour there. shell: (m,). volumes,
+    areas: (shells,) mm³ and mm².
+    """
+
+    key: str
+    mesh: Mesh
+    part_of: Ints
+    part_ids: tuple[str, ...]
+    volumes: Floats
+    areas: Floats
+    touches: bool
+    left_out: dict[str, str]
+
+    @cached_property
+    def soundness(self) -> dict[str, Any]:
+        """As `Inspection.values`, but that no genus is told, and that an edge or triangle counts once for every tile
+        that it comes into.
+        """
+        bodies = int(np.sum(self.volumes >= 0))
+        flaws = contact_flaws(self.mesh, contact_pairs(self.mesh, CONTACT)) if self.touches else ()
+        findings = flaws + loose_bodies(bodies)
+        bounds = self.mesh.bounds
+        manifold = bodies > 0 and not flaws
+        return {
+            "triangles": len(self.mesh.triangles),
+            "vertices": len(self.mesh.vertices),
+            "volume_mm3": float(self.volumes.sum()),
+            "area_mm2": float(self.areas.sum()),
+            "bounds": None if bounds is None else bounds.tolist(),
+            "bodies": bodies,
+            "voids": len(self.volumes) - bodies,
+            "genus": None,
+            "manifold": manifold,
+            "findings": [f.values() for f in findings],
+            "sound": manifold and not findings and not self.left_out,
+            "left_out": [{"part": part, "why": why} for part, why in self.left_out.items()],
+            "tiled": True,
+        }
+
+
+class Shelf(Protocol):
+    """Where tiles are laid down as bytes, and may be gone from when they are wanted again."""
+
+    def get(self, key: str) -> bytes | None: ...
+
+    def put(self, key: str, data: bytes) -> None: ...
+
+
+class Tiles:
+    """Skins of pieces, each piece's tiles where they were when it was first asked for."""
+
+    def __init__(self, evaluator: Evaluator, shelf: Shelf | None = None, budget: int = BUDGET) -> None:
+        self._evaluator = evaluator
+        self._shelf = shelf
+        self._boxes = Boxes(evaluator)
+        self._kept: ByteCache[Tile] = ByteCache(budget)
+        self._division: tuple[str, list[Floats]] = "", []
+
+    def skin(self, name: str, piece: Piece) -> Skin | None:
+        """The skin of a piece; None where its tiles do not fit together. Raises PieceError as `Evaluator.evaluate`.
+
+        name: of the piece; while it stays the same, so do its tiles.
+        """
+        self._evaluator.begin()
+        for part in piece.walk():
+            if part.mesh is not None:
+                self._evaluator.geometry(part)  # notes the meshes that are not there
+        boxes = self._divided(name, piece)
+        tiles, triangles = [], 0
+        around: _Around = {}
+        for box in boxes:
+            parts = self._coming_in(piece.parts, box, around)
+            if parts:
+                tiles.append(self._tile(parts, box))
+                triangles += len(tiles[-1].mesh.triangles)
+                check_size(triangles)
+        return _together(tiles, self._evaluator.left_out)
+
+    def _divided(self, name: str, piece: Piece) -> list[Floats]:
+        """The boxes (2, 3) of the tiles."""
+        low, high = self._leaves(piece.parts)
+        known, boxes = self._division
+        if known != name:
+            boxes = [np.array([[-2.0], [2.0]]) * np.full((1, 3), MAX_COORDINATE)]
+        at_most = TOO_MANY_IN if known == name else MOST_IN
+        found: list[Floats] = []
+        for box in boxes:
+            inside = np.flatnonzero(np.all((low <= box[1]) & (high >= box[0]), axis=1))
+            found.extend(_divided(box, low[inside], high[inside], MOST_IN) if len(inside) > at_most else [box])
+        self._division = name, found
+        return found
+
+    def _leaves(self, parts: Parts, matrix: Floats | None = None) -> tuple[Floats, Floats]:
+        """(k, 3) lowest and highest corners of the boxes around the parts of a list and of plain joins in it."""
+        boxes: list[Floats] = []
+        for part in (p for p in parts if not p.reference):
+            if part.plain_join:
+                own = place_matrix(part.place, part.flip)
+                low, high = self._leaves(part.children)
+                boxes.extend(through(np.array(b), own) for b in zip(low, high, strict=True))
+            else:
+                boxes.append(self._boxes.of(part))
+        every = np.array(boxes).reshape(-1, 2, 3)
+        every = every[every[:, 0, 0] < np.inf]
+        return every[:, 0], every[:, 1]
+
+    def _coming_in(self, parts: Parts, box: Floats, around: _Around) -> Parts:
+        """The parts of a list that a box of its frame needs, in order; plain joins with only those of theirs.
+
+        around: the boxes of lists by their identity, filled in here.
+        """
+        if id(parts) not in around:
+            lines = [p for p in parts if not p.reference]
+            boxes = np.array([self._boxes.of(p) for p in lines]).reshape(-1, 2, 3)
+            around[id(parts)] = lines, boxes, np.array([p.op == "intersection" for p in lines], dtype=bool)
+        lines, boxes, crossing = around[id(parts)]
+        comes = np.all((boxes[:, 0] <= box[1] + CONTACT) & (boxes[:, 1] >= box[0] - CONTACT), axis=1)
+        found: list[Part] = []
+        for part in compress(lines, comes | crossing):
+            if not found and part.op == "difference":
+                continue
+            if part.plain_join and part.join is not None:
+                within = self._coming_in(
+                    part.join.parts, through(box, inverse(place_matrix(part.place, part.flip))), around
+                )
+                if within != part.join.parts:
+                    part = part.model_copy(update={"join": part.join.model_copy(update={"parts": within})})
+            found.append(part)
+        return tuple(found)
+
+    def _tile(self, parts: Parts, box: Floats) -> Tile:
+        key = hashed(["tile", box.tolist(), self._evaluator.keys.parts(parts)])
+        found = self._kept.get(key) or self._laid_down(key)
+        if found is None:
+            placed = [self._evaluator.part_solid(p) for p in parts]
+            solids = made_to_meet(placed, [p.op for p in parts])
+            result = Solid.nothing()
+            for op, run in groupby(zip(parts, solids, strict=True), key=lambda each: each[0].op):
+                entering = [s for _, s in run if not s.empty or op == "intersection"]
+                first = [result] if op != "union" or not result.empty else []
+                result = boolean(op, first + entering) if entering else result
+            found = Tile.of(key, boolean("intersection", [result, block(box)]))
+            if self._shelf is not None:
+                self._shelf.put(key, found.dump())
+        self._kept.put(key, found)
+        return found
+
+    def _laid_down(self, key: str) -> Tile | None:
+        data = self._shelf.get(key) if self._shelf is not None else None
+        return Tile.load(key, data) if data else None
+
+
+def _divided(box: Floats, low: Floats, high: Floats, most: int) -> list[Floats]:
+    """A box divided until at most `most` of the boxes from `low` to `high`, each (k, 3), come into each part of it, or
+    dividing helps no more.
+    """
+    if len(low) <= most:
+        return [box]
+    best: tuple[float, int, float] | None = None
+    for axis in range(3):
+        faces = np.unique(np.concatenate([low[:, axis], high[:, axis]]))
+        faces = faces[(faces > box[0, axis]) & (faces < box[1, axis])]
+        near = len(faces) // 10 + 1
+        middle = faces[max(0, len(faces) // 2 - near) : len(faces) // 2 + near]
+        if len(middle) < 2:
+            continue
+        gap = int(np.argmax(np.diff(middle)))
+        at = float(middle[gap] + ODD * (middle[gap + 1] - middle[gap]))
+        counts = int(np.sum(low[:, axis] <= at)), int(np.sum(high[:, axis] >= at))
+        cost = max(counts) + sum(counts) / 2
+        if max(counts) < 0.9 * len(low) and (best is None or cost < best[0]):
+            best = cost, axis, at
+    if best is None:
+        return [box]
+    _, axis, at = best
+    lower, upper = box.copy(), box.copy()
+    lower[1, axis] = upper[0, axis] = at
+    below, above = low[:, axis] <= at, high[:, axis] >= at
+    return _divided(lower, low[below], high[below], most) + _divided(upper, low[above], high[above], most)
+
+
+def _together(tiles: list[Tile], left_out: dict[str, str]) -> Skin | None:
+    key = hashed(["tiles", *(t.key for t in tiles)])
+    enclosed = sum(t.volume for t in tiles)
+    tiles = [t for t in tiles if len(t.mesh.triangles)]
+    names = tuple(dict.fromkeys(p for t in tiles for p in t.parts if p != WALL))
+    if not tiles:
+        return Skin(key, Mesh.empty(), np.zeros(0, np.int64), names, np.zeros(0), np.zeros(0), False, left_out)
+    starts = np.cumsum([0, *(len(t.mesh.vertices) for t in tiles)])
+    vertices = np.concatenate([t.mesh.vertices for t in tiles])
+    triangles = np.concatenate([t.mesh.triangles + s for t, s in zip(tiles, starts, strict=False)])
+    index = {name: i for i, name in enumerate(names)}
+    part_of = np.concatenate([np.array([index.get(p, 0) for p in t.parts])[t.part_of] for t in tiles])
+
+    shells = np.cumsum([0, *(int(t.shell.max()) + 1 for t in tiles)])
+    shell = np.concatenate([t.shell + s for t, s in zip(tiles, shells, strict=False)])
+    shell_at = np.zeros(len(vertices), dtype=np.int64)
+    shell_at[triangles] = shell[:, None]
+    on_wall = np.concatenate([t.on_wall + s for t, s in zip(tiles, starts, strict=False)])
+    owner = np.repeat(np.arange(len(tiles)), [len(t.on_wall) for t in tiles])
+    same = on_wall[close_pairs(vertices[on_wall], owner, 2 * CONTACT if any(t.met for t in tiles) else MATCH)]
+    number, joined = _grouped(shell_at[same], int(shells[-1]))
+    shell = joined[shell]
+
+    each = volumes_and_areas(Mesh(vertices, triangles))
+    volumes, areas = (np.bincount(shell, of, number).astype(np.float64) for of in each)
+    if abs(volumes.sum() - enclosed) > MATCH * np.abs(volumes).sum() + CONTACT:
+        return None
+    if any(t.met for t in tiles):
+        thin = is_sliver(volumes, areas)
+        triangles, part_of = triangles[~thin[shell]], part_of[~thin[shell]]
+        volumes, areas = volumes[~thin], areas[~thin]
+    # The lowest of the vertices that are one stands for all.
+    _, group = _grouped(same, len(vertices))
+    first = np.full(len(vertices), len(vertices))
+    np.minimum.at(first, group, np.arange(len(vertices)))
+    mesh = Mesh(vertices, first[group][triangles]).compact()
+    return Skin(key, mesh, part_of, names, volumes, areas, any(t.touches for t in tiles), dict(left_out))
+
+
+def _grouped(pairs: NDArray[np.int64], number: int) -> tuple[int, Ints]:
+    """How many groups, and for each of `number` things which: pairs (k, 2) are in one group."""
+    links = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(number, number))
+    groups, label = connected_components(links, directed=False)
+    return int(groups), label.astype(np.int64)
