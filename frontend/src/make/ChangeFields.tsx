@@ -46,15 +46,14 @@ export function ChangeFields({ info, change, locked, triangles, onSet }: Props) 
       case 'stud':
         return <StudFields key={field.name} stud={value as Primitive} locked={locked} onSet={set} />;
       default:
-        if (value === null && !(info.kind === 'simplify'))
-          return field.name === 'rings' ? <AddRings key="rings" onSet={set} /> : null;
-        if (value === null) return null;
+        if (field.name === 'rings' && value === null) return <AddRings key="rings" onSet={set} />;
+        if (value === null && field.name !== 'fineness') return null;
         return (
           <NumberField
             key={field.name}
             label={field.title}
-            title={field.description}
-            value={value as number}
+            title={value === null ? 'how fine the lattice is; by itself until you set it' : field.description}
+            value={(value as number | null) ?? usualFineness(values)}
             unit={field.unit}
             least={field.least ?? undefined}
             most={field.most ?? undefined}
@@ -93,6 +92,12 @@ export function ChangeFields({ info, change, locked, triangles, onSet }: Props) 
       )}
     </>
   );
+}
+
+/** About what is taken where no fineness is set. */
+function usualFineness(values: Values): number {
+  const { radius, wall, by } = values as Partial<Record<string, number>>;
+  return Number((radius !== undefined ? radius / 4 : Math.abs(wall ?? by ?? 1) / 3).toFixed(3));
 }
 
 function AddRings({ onSet }: { onSet: (more: Values) => void }) {
