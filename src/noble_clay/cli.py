@@ -10,12 +10,13 @@ from typing import Any
 
 from noble_clay import __version__
 from noble_clay.core.errors import ClayError, MeshError
-from noble_clay.core.formats.pieces import asset_mesh, read_piece_file
-from noble_clay.core.formats.stl import stl_mesh
-from noble_clay.core.formats.write import FORMATS, format_of, mesh_bytes, piece_bytes
+from noble_clay.core.formats.mended import mended_bytes
+from noble_clay.core.formats.mesh_file import MeshFile
+from noble_clay.core.formats.pieces import read_piece_file
+from noble_clay.core.formats.read import READERS, read_mesh
+from noble_clay.core.formats.write import FORMATS, format_of, piece_bytes
 from noble_clay.core.mend.inspect import Inspection, inspect_mesh
-from noble_clay.core.mend.plan import mend
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mend.plan import Wishes, mend
 from noble_clay.core.solid.evaluate import Evaluator, Result
 
 OK, FLAWED, BAD_INPUT = 0, 1, 2
@@ -53,7 +54,11 @@ def _parser() -> argparse.ArgumentParser:
     repair.add_argument("mesh", type=Path, metavar="MESH")
     repair.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help=OUTPUT)
     repair.add_argument("--json", action="store_true", help="print one JSON object")
-    repair.add_argument("--resolution", type=float, metavar="MM", help="for resurfacing")
+    repair.add_argument("--resolution", type=float, metavar="MM", help="resurface the whole, triangles about so long")
+    repair.add_argument("--thickness", type=float, metavar="MM", help="the wall that a sheet gets")
+    repair.add_argument(
+        "--bodies", choices=["leave", "bridge", "largest"], default="leave", help="what becomes of several bodies"
+    )
     repair.set_defaults(run=_repair)
 
     serve = commands.add_parser("serve", help="run the web application")
@@ -74,29 +79,31 @@ def _build(arguments: argparse.Namespace) -> int:
 
 
 def _inspect(arguments: argparse.Namespace) -> int:
-    data = _bytes(arguments.file)
     if _is_mesh(arguments.file):
-        inspection = inspect_mesh(_mesh(arguments.file, data))
-        _say(arguments, {**inspection.values(), "not_looked_for": ["self_intersections"]}, [TANGLES_UNSEEN])
+        inspection = inspect_mesh(_mesh_file(arguments.file).in_mm())
+        _say(arguments, inspection.values(), [])
         return _status(inspection)
-    file = read_piece_file(data)
+    file = read_piece_file(_bytes(arguments.file))
     result = Evaluator(assets=file.loader()).evaluate(file.piece)
     _say(arguments, result.inspection.values(), _piece_notes(result))
     return _status(result.inspection, result)
 
 
-TANGLES_UNSEEN = "surfaces that run through themselves are not looked for yet"
-
-
 def _repair(arguments: argparse.Namespace) -> int:
     file_format = format_of(arguments.output)
-    if arguments.resolution is not None:
-        raise MeshError("--resolution: this version does not resurface; leave it out to weld, turn and close holes")
-    mended, report = mend(_mesh(arguments.mesh, _bytes(arguments.mesh)))
+    for name in ("resolution", "thickness"):
+        value = getattr(arguments, name)
+        if value is not None and not 0.001 <= value <= 1000:
+            raise MeshError(f"--{name}: between 0.001 and 1,000 mm, not {value:g}")
+    file = _mesh_file(arguments.mesh)
+    wishes = Wishes(wall_mm=arguments.thickness, resolution_mm=arguments.resolution, bodies=arguments.bodies)
+    mended, report = mend(file.in_mm(), wishes)
     if len(mended.triangles):
-        arguments.output.write_bytes(mesh_bytes(mended, arguments.output.stem, file_format))
-    did = [f"{s.step}: {s.count}" for s in report.steps] or ["nothing needed mending"]
-    _say(arguments, {**report.values(), "not_looked_for": ["self_intersections"]}, [*did, TANGLES_UNSEEN])
+        arguments.output.write_bytes(mended_bytes(file, mended, arguments.output.stem, file_format))
+    notes = [f"{s.step}: {s.count}" for s in report.steps] or ["nothing needed mending"]
+    if report.proposal is not None:
+        notes.append(f"{report.proposal}, for example --thickness {report.proposal_mm:.3g}")
+    _say(arguments, report.values(), notes)
     return _status(report.after)
 
 
@@ -138,16 +145,11 @@ def _bytes(path: Path) -> bytes:
 
 
 def _is_mesh(path: Path) -> bool:
-    return path.suffix.lower().lstrip(".") in FORMATS
+    return path.suffix.lower().lstrip(".") in READERS
 
 
-def _mesh(path: Path, data: bytes) -> Mesh:
-    suffix = path.suffix.lower()
-    if suffix == ".stl":
-        return stl_mesh(data)
-    if suffix == ".glb":
-        return asset_mesh(data)
-    raise MeshError(f'"{path.name}": this version reads meshes from .stl and .glb files')
+def _mesh_file(path: Path) -> MeshFile:
+    return read_mesh(_bytes(path), path.suffix)
 
 
 def _one_line(error: Exception) -> str:

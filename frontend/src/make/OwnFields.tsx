@@ -59,13 +59,18 @@ export function OwnFields({ open, part }: { open: Open; part: Part }) {
               <button
                 type="button"
                 className="plain small"
+                aria-pressed={part.follows_body ?? false}
                 disabled={part.locked}
-                title={`as near to the true curve as ${body.name}`}
+                title={`stays as near to the true curve as ${body.name}, also when that changes`}
                 onClick={() =>
-                  set({ facets: sidesFor(values, offTrue(body.primitive as unknown as Values)) })
+                  void open.work.edit({
+                    kind: 'set_part',
+                    ids: [part.id],
+                    fields: { follows_body: !part.follows_body },
+                  })
                 }
               >
-                As {body.name}
+                {part.follows_body ? `Follows ${body.name}` : `Follow ${body.name}`}
               </button>
             )}
           </div>

@@ -1,4 +1,5 @@
-/** Handles of the chosen part's shape changes: the plane of a flattened side, the ends of a stretched region. */
+/** Handles of the chosen part's shape changes: the plane of a flattened side, the end of a stretched region, how far a
+ * top is bent, turned or narrowed. */
 import * as THREE from 'three';
 import type { Edit, PartView, ShapeChange } from '../../api/client';
 import { useEditor, type Vector } from '../../controls/editor';
@@ -13,7 +14,14 @@ import { Grip, type Pull } from './Grip';
 const BESIDE_PX = 30;
 
 /** One thing to hold: a point and a way in the part's own frame, and the change when it is drawn `by` mm that way. */
-type Hold = { label: string; at: Vector; along: Vector; drawn: (by: number) => ShapeChange };
+type Hold = {
+  label: string;
+  at: Vector;
+  along: Vector;
+  drawn: (by: number) => ShapeChange;
+  /** What the drawn change is by then, in its own unit. */
+  said?: (to: ShapeChange) => string;
+};
 
 export function ChangeGrips({ reins }: { reins: Reins }) {
   const { chosen, tool } = useEditor();
@@ -84,9 +92,70 @@ function holds(change: ShapeChange, view: PartView): Hold[] {
         },
       ];
     }
+    case 'bend': {
+      const axis = 'xyz'.indexOf(change.axis);
+      const turn = (change.towards * Math.PI) / 180;
+      const long = (high[axis] as number) - (low[axis] as number);
+      return [
+        {
+          label: 'How far the top is bent',
+          at: on(axis, high[axis] as number),
+          along: across(axis, Math.cos(turn), Math.sin(turn)),
+          // The end of an arc of length l goes sideways by about l · angle / 2.
+          drawn: (by) => ({ ...change, angle: within(change.angle + degrees((2 * by) / long), -350, 350) }),
+          said: (to) => (to.kind === 'bend' ? `${short(to.angle, 1)}°` : ''),
+        },
+      ];
+    }
+    case 'twist': {
+      const axis = 'xyz'.indexOf(change.axis);
+      const rim = (axis + 1) % 3;
+      const reach = ((high[rim] as number) - (low[rim] as number)) / 2;
+      const at = on(axis, high[axis] as number).map((v, i) => (i === rim ? v + reach : v)) as Vector;
+      return [
+        {
+          label: 'How far the top is turned',
+          at,
+          along: across(axis, 0, 1),
+          drawn: (by) => ({ ...change, angle: within(change.angle + degrees(by / reach), -7200, 7200) }),
+          said: (to) => (to.kind === 'twist' ? `${short(to.angle, 1)}°` : ''),
+        },
+      ];
+    }
+    case 'taper': {
+      const axis = 'xyz'.indexOf(change.axis);
+      const rim = (axis + 1) % 3;
+      // The box is that of the tapered part: its widest end is the low one, or the top where that is wider.
+      const wide = ((high[rim] as number) - (low[rim] as number)) / 2 / Math.max(1, change.top);
+      const at = on(axis, high[axis] as number).map((v, i) =>
+        i === rim ? v + wide * change.top : v,
+      ) as Vector;
+      return [
+        {
+          label: 'How wide the top is',
+          at,
+          along: way(rim),
+          drawn: (by) => ({ ...change, top: within(change.top + by / wide, 0.01, 100) }),
+          said: (to) => (to.kind === 'taper' ? `${short(to.top, 2)} of its width` : ''),
+        },
+      ];
+    }
     default:
       return [];
   }
+}
+
+const degrees = (radians: number) => (radians * 180) / Math.PI;
+
+const within = (value: number, least: number, most: number) =>
+  Number(Math.min(most, Math.max(least, value)).toFixed(3));
+
+/** The way that is `u` along the next axis after `axis` and `v` along the one after that. */
+function across(axis: number, u: number, v: number): Vector {
+  const found: Vector = [0, 0, 0];
+  found[(axis + 1) % 3] = u;
+  found[(axis + 2) % 3] = v;
+  return found;
 }
 
 function pull(
@@ -106,10 +175,11 @@ function pull(
         const now = alongAxis(r, at, axis);
         if (now === null) return;
         const by = toStep(now - start, HELD.free() ? 0.01 : step / (HELD.fine() ? 10 : 1));
+        const to = hold.drawn(by);
         reins.show({
           carried: new Map(),
-          said: `${hold.label.toLowerCase()}: ${short(by, 2)} mm`,
-          edit: by ? put(hold.drawn(by)) : null,
+          said: `${hold.label.toLowerCase()}: ${hold.said?.(to) ?? `${short(by, 2)} mm`}`,
+          edit: by ? put(to) : null,
           catches: [],
         });
       };

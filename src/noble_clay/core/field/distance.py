@@ -127,6 +127,18 @@ class MeshDistance:
         found: Floats = away / length[:, None]
         return found
 
+    def away(self, points: Floats) -> tuple[Floats, NDArray[np.int64]]:
+        """(n,) how far points are from the surface, on either side, and (n,) the triangles that are nearest."""
+        squared, triangle, _ = self._tree.squared_distance(
+            self.mesh.vertices, self.mesh.triangles, np.ascontiguousarray(points)
+        )
+        return np.sqrt(squared), np.asarray(triangle, dtype=np.int64)
+
+    def face_normals(self, points: Floats) -> Floats:
+        """(n, 3) the unit normals of the triangles that are nearest; zero for one without area."""
+        found: Floats = self._normals.all[0][self.away(points)[1]]
+        return found
+
     def feet(self, points: Floats) -> Floats:
         """(n, 3) the points of the surface that are nearest."""
         found: Floats = self._tree.squared_distance(

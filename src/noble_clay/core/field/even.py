@@ -7,7 +7,7 @@ import numpy as np
 from noble_clay.core.field.band import Band
 from noble_clay.core.field.distance import MeshDistance
 from noble_clay.core.field.sharp import sharpened
-from noble_clay.core.mesh import Floats, Mesh, average_of_neighbours, double_normals
+from noble_clay.core.mesh import Floats, Ints, Mesh, average_of_neighbours, double_normals
 
 ROUNDS = 6
 """Times that the vertices are drawn towards their neighbours and back to the surface."""
@@ -31,16 +31,24 @@ def even_surface(mesh: Mesh, resolution: float) -> Mesh:
     if len(found.triangles) == 0:
         return found
     found, held = sharpened(found, distance.normals(found.vertices), cell, bounds[0] - room)
-    average = average_of_neighbours(found)
-    points = found.vertices.copy()
+    return drawn_to(found, held, distance)
+
+
+def drawn_to(mesh: Mesh, held: Ints, distance: MeshDistance, within: float = np.inf) -> Mesh:
+    """A mesh evened out and drawn onto a surface: its vertices go towards their neighbours and back onto it.
+
+    held: vertices (k,) on features, which go onto the surface only. within: those further from it stay, mm.
+    """
+    average = average_of_neighbours(mesh)
+    points = mesh.vertices.copy()
     points[held] = distance.feet(points[held])  # tangent planes of facets meet a little outside of what is round
-    free = np.ones(len(points), dtype=bool)
+    free = distance.away(mesh.vertices)[0] <= within
     free[held] = False
     for _ in range(ROUNDS):
         wanted = points.copy()
         wanted[free] = distance.feet((average @ points)[free])
-        points = _without_turning(found, points, wanted)
-    return Mesh(points, found.triangles)
+        points = _without_turning(mesh, points, wanted)
+    return Mesh(points, mesh.triangles)
 
 
 def _without_turning(mesh: Mesh, old: Floats, new: Floats) -> Floats:

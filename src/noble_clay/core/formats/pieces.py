@@ -7,12 +7,11 @@ import io
 import json
 import zipfile
 from dataclasses import dataclass, field
-from typing import Any
 
-import numpy as np
 import trimesh
 
 from noble_clay.core.errors import MeshError, PieceError, Problem
+from noble_clay.core.formats.glb import glb_file
 from noble_clay.core.mesh import Mesh
 from noble_clay.core.piece.models import Piece
 from noble_clay.core.piece.read import MAX_BYTES, piece_from_json
@@ -94,11 +93,6 @@ def asset_bytes(mesh: Mesh) -> tuple[str, bytes]:
 def asset_mesh(data: bytes) -> Mesh:
     """The mesh of a GLB asset. Raises MeshError."""
     try:
-        loaded: Any = trimesh.load(io.BytesIO(data), file_type="glb", process=False, force="mesh")
-        vertices, triangles = np.array(loaded.vertices, dtype=np.float64), np.array(loaded.faces, dtype=np.int64)
-    except Exception as error:  # the reader raises whatever the bytes lead it to
+        return glb_file(data).mesh
+    except MeshError as error:
         raise MeshError(f"the mesh asset cannot be read: {error}") from None
-    if len(triangles) == 0 or not np.isfinite(vertices).all():
-        raise MeshError("the mesh asset holds no triangles, or a coordinate that is not a finite number")
-    unique, index = np.unique(vertices, axis=0, return_inverse=True)
-    return Mesh(unique, index.reshape(-1)[triangles])

@@ -10,11 +10,10 @@ import re
 import numpy as np
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.formats.mesh_file import Body, MeshFile, check_count, mesh_file
 from noble_clay.core.measure.mass import normals
-from noble_clay.core.mend.weld import merged_equal
 from noble_clay.core.mesh import Floats, Mesh
 
-MAX_TRIANGLES = 2_000_000
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("unused", "<u2")])
 _VERTEX = re.compile(rb"vertex\s+(\S+)\s+(\S+)\s+(\S+)", re.IGNORECASE)
 
@@ -29,15 +28,15 @@ def stl_bytes(mesh: Mesh, title: str) -> bytes:
     return header.ljust(80, b"\0") + np.uint32(len(records)).tobytes() + records.tobytes()
 
 
-def stl_mesh(data: bytes) -> Mesh:
+def stl_file(data: bytes) -> MeshFile:
     """The mesh in an STL file, equal corners merged. Raises MeshError that says what is wrong and where."""
     if not data:
         raise MeshError("the file is empty")
     count = int.from_bytes(data[80:84], "little") if len(data) >= 84 else -1
     if count >= 0 and len(data) == 84 + 50 * count:
-        corners = _binary(data, count)
+        corners, name = _binary(data, count), ""
     elif data.lstrip()[:5].lower() == b"solid" and (b"facet" in data[:2000].lower() or len(data) < 2000):
-        corners = _ascii(data)
+        corners, name = _ascii(data), _solid_name(data)
     elif count >= 0 and len(data) > 84:
         expected = 84 + 50 * count
         raise MeshError(
@@ -46,16 +45,20 @@ def stl_mesh(data: bytes) -> Mesh:
         )
     else:
         raise MeshError(f"this is not an STL file: {len(data):,} bytes with neither a header nor the word solid")
-    if len(corners) == 0:
-        raise MeshError("the file holds no triangles")
     if not np.isfinite(corners).all():
         bad = int(np.flatnonzero(~np.isfinite(corners).all(axis=(1, 2)))[0])
         raise MeshError(f"triangle {bad + 1:,} has a coordinate that is not a finite number")
-    return merged_equal(corners)
+    points = corners.reshape(-1, 3)
+    return mesh_file([Body(points, np.arange(len(points)).reshape(-1, 3), name)])
+
+
+def stl_mesh(data: bytes) -> Mesh:
+    """As `stl_file`, the mesh only."""
+    return stl_file(data).mesh
 
 
 def _binary(data: bytes, count: int) -> Floats:
-    _check_count(count)
+    check_count(count)
     return np.frombuffer(data, dtype=_RECORD, count=count, offset=84)["corners"].astype(np.float64)
 
 
@@ -63,7 +66,7 @@ def _ascii(data: bytes) -> Floats:
     found = _VERTEX.findall(data)
     if len(found) % 3:
         raise MeshError(f"the text stops within triangle {len(found) // 3 + 1:,}: {len(found):,} corners in all")
-    _check_count(len(found) // 3)
+    check_count(len(found) // 3)
     facets = len(re.findall(rb"\bendfacet\b", data, re.IGNORECASE))
     if facets != len(found) // 3:
         raise MeshError(f"the text has {len(found) // 3:,} triangles but {facets:,} facet ends")
@@ -74,14 +77,13 @@ def _ascii(data: bytes) -> Floats:
         raise MeshError(f"triangle {bad // 3 + 1:,} has a coordinate that is not a number") from None
 
 
+def _solid_name(data: bytes) -> str:
+    return data.lstrip()[5:500].split(b"\n", 1)[0].strip()[:80].decode("utf-8", "replace")
+
+
 def _all_numbers(texts: tuple[bytes, ...]) -> bool:
     try:
         [float(t) for t in texts]
     except ValueError:
         return False
     return True
-
-
-def _check_count(count: int) -> None:
-    if count > MAX_TRIANGLES:
-        raise MeshError(f"{count:,} triangles; at most {MAX_TRIANGLES:,} can be read")

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from noble_clay.core.errors import MeshError
 from noble_clay.core.formats.rounding import ready_for_float32, rounded
 from noble_clay.core.formats.stl import stl_bytes
-from noble_clay.core.formats.threemf import threemf_bytes
+from noble_clay.core.formats.threemf_write import threemf_bytes
 from noble_clay.core.mesh import Mesh
 from noble_clay.core.piece.models import CLAY, Part, Piece
 from noble_clay.core.solid.evaluate import Result
@@ -34,16 +34,23 @@ def piece_bytes(piece: Piece, result: Result, file_format: str) -> bytes:
         return mesh_bytes(mesh, piece.name, file_format)
     shown = shown_colours(piece)
     names = {p.id: p.name for p in piece.walk()}
-    return threemf_bytes(rounded_triangles(mesh), piece.name, part_of, [(names[i], shown[i]) for i in part_ids])
+    return mesh_bytes(mesh, piece.name, file_format, part_of, [(names[i], shown[i]) for i in part_ids])
 
 
-def mesh_bytes(mesh: Mesh, name: str, file_format: str) -> bytes:
-    """A mesh as the bytes of a file of one of `FORMATS`."""
+def mesh_bytes(
+    mesh: Mesh,
+    name: str,
+    file_format: str,
+    part_of: NDArray[np.int64] | None = None,
+    parts: list[tuple[str, str]] | None = None,
+) -> bytes:
+    """A mesh as the bytes of a file of one of `FORMATS`. part_of: (m,) index into `parts`, (name, #rrggbb), for 3MF."""
     if file_format == "stl":
         return stl_bytes(rounded(mesh), name)
     if file_format == "3mf":
-        everywhere: NDArray[np.int64] = np.zeros(len(mesh.triangles), dtype=np.int64)
-        return threemf_bytes(rounded_triangles(mesh), name, everywhere, [(name, CLAY)])
+        if part_of is None or parts is None:
+            part_of, parts = np.zeros(len(mesh.triangles), dtype=np.int64), [(name, CLAY)]
+        return threemf_bytes(rounded_triangles(mesh), name, part_of, parts)
     ready = rounded(mesh) if file_format in ("ply", "glb") else mesh
     exported = trimesh.Trimesh(ready.vertices, ready.triangles, process=False).export(file_type=file_format)
     return exported.encode() if isinstance(exported, str) else bytes(exported)

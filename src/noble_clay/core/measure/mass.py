@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from noble_clay.core.mesh import Floats, Mesh, cross_product, double_normals
+from noble_clay.core.mesh import Floats, Ints, Mesh, cross_product, double_normals
 
 
 def signed_volumes(mesh: Mesh, origin: Floats | None = None) -> Floats:
@@ -29,6 +29,22 @@ def volumes_and_areas(mesh: Mesh) -> tuple[Floats, Floats]:
     from_middle = (mesh.vertices - mesh.vertices.mean(axis=0))[mesh.triangles[:, 0]]
     volumes: Floats = np.einsum("ij,ji->i", from_middle, across) / 6
     return volumes, np.sqrt((across * across).sum(axis=0)) / 2
+
+
+def shell_volumes(mesh: Mesh, shell: Ints, number: int) -> tuple[Floats, Floats]:
+    """(number,) mm³ and mm² of every shell (m,); the volume of an open one is told from the middle of its own faces."""
+    middles = np.zeros((number, 3))
+    np.add.at(middles, shell, mesh.corners.mean(axis=1))
+    middles /= np.maximum(np.bincount(shell, minlength=number), 1)[:, None]
+    across = double_normals(mesh)
+    each = np.einsum("ij,ji->i", mesh.vertices[mesh.triangles[:, 0]] - middles[shell], across) / 6
+    surface = np.sqrt((across * across).sum(axis=0)) / 2
+    return shell_sums(shell, each, number), shell_sums(shell, surface, number)
+
+
+def shell_sums(shell: Ints, values: Floats, number: int) -> Floats:
+    """(number,): the sum of the values (m,) of each shell's triangles."""
+    return np.bincount(shell, weights=values, minlength=number).astype(np.float64)
 
 
 def areas(mesh: Mesh) -> Floats:

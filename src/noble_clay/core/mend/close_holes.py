@@ -1,37 +1,58 @@
-"""Close plain holes: loops of open edges that a flat or gently bent patch can fill."""
+"""Close holes: every rim gets a patch, flat where the rim is, running on with the surface where that is round."""
 
 from __future__ import annotations
 
 import numpy as np
-from manifold3d import triangulate
 
+from noble_clay.core.measure.mass import normals
+from noble_clay.core.mend.patch import flat_patch, loop_normal, smooth_patch, spanned_patch
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mesh import Floats, Ints, Mesh
 
-MOST_EDGES = 5_000
-"""A longer loop is not a plain hole."""
+MOST_EDGES = 20_000
+"""A longer loop is not a hole."""
+
+FEWEST_SMOOTH = 6
+"""Edges of the smallest rim that is worth a smooth patch."""
+
+ROUND = 0.35, 0.9995
+"""A patch runs on smoothly where the faces at its rim face its own way as much as the first number, and no more than
+the second: between a wall around it and a plane that it lies in.
+"""
 
 
-def close_holes(mesh: Mesh) -> tuple[Mesh, Done]:
-    """Fill every open loop that, seen along its own normal, is a simple polygon; leave the others.
+def close_holes(mesh: Mesh, loops: list[Ints] | None = None) -> tuple[Mesh, Done]:
+    """Patch the open loops given, by default all; those that no patch fits stay open.
 
-    A patch is triangulated in the loop's mean plane and uses no new points. It is refused when it would run along an
-    edge that the mesh has already.
+    A patch is refused where it would run along an edge that the mesh has already.
     """
     topology = Topology(mesh)
-    existing = {(int(a), int(b)) for a, b in topology.edges} if len(topology.open_half_edges) else set()
-    patches, closed, left = [], 0, 0
-    for loop in open_loops(topology.open_half_edges):
-        patch = _patch(mesh.vertices, loop, existing)
+    wanted = open_loops(topology.open_half_edges) if loops is None else loops
+    if not wanted:
+        return mesh, Done("close_holes", 0)
+    on_rim = np.zeros(len(mesh.vertices), dtype=bool)
+    on_rim[topology.open_half_edges] = True
+    existing = {(int(a), int(b)) for a, b in topology.edges[on_rim[topology.edges].all(axis=1)]}
+    facing = _rim_normals(mesh, topology)
+    points: list[Floats] = [mesh.vertices]
+    patches: list[Ints] = []
+    closed, left, smooth = 0, 0, 0
+    number = len(mesh.vertices)
+    for loop in wanted:
+        patch, more = _patch(mesh, loop, existing, facing, number)
         if patch is None:
             left += 1
             continue
         closed += 1
         patches.append(patch)
-    triangles = np.concatenate([mesh.triangles, *patches]) if patches else mesh.triangles
-    more = {"triangles_added": int(sum(len(p) for p in patches)), "left_open": left}
-    return Mesh(mesh.vertices, triangles), Done("close_holes", closed, more)
+        if len(more):
+            points.append(more)
+            number += len(more)
+            smooth += 1
+    triangles = np.concatenate([mesh.triangles, *patches])
+    said = {"triangles_added": int(sum(len(p) for p in patches)), "smooth": smooth, "left_open": left}
+    return Mesh(np.concatenate(points), triangles), Done("close_holes", closed, said)
 
 
 def open_loops(half_edges: Ints) -> list[Ints]:
@@ -63,43 +84,39 @@ def open_loops(half_edges: Ints) -> list[Ints]:
     return [loop for loop in loops if len(loop) >= 3]
 
 
-def loop_normal(points: Floats) -> Floats:
-    """(3,) unit normal of a closed polygon (n, 3) by Newell's method; zero when it encloses no area."""
-    middle = points - points.mean(axis=0)
-    total = np.cross(middle, np.roll(middle, -1, axis=0)).sum(axis=0)
-    length = np.linalg.norm(total)
-    found: Floats = total / length if length > 1e-12 else np.zeros(3)
-    return found
+def _rim_normals(mesh: Mesh, topology: Topology) -> dict[tuple[int, int], Floats]:
+    """The normals (3,) of the faces at open edges, by the edge as a patch runs along it."""
+    faces = normals(mesh)[topology.open_halves // 3]
+    return {(int(b), int(a)): n for (a, b), n in zip(topology.open_half_edges, faces, strict=True)}
 
 
-def _patch(vertices: Floats, loop: Ints, existing: set[tuple[int, int]]) -> Ints | None:
+def _patch(
+    mesh: Mesh, loop: Ints, existing: set[tuple[int, int]], facing: dict[tuple[int, int], Floats], number: int
+) -> tuple[Ints | None, Floats]:
+    """Triangles and new points (k, 3), which count on from `number`; None where nothing fits."""
+    nothing = np.zeros((0, 3))
     if len(loop) > MOST_EDGES:
-        return None
-    points = vertices[loop]
-    normal = loop_normal(points)
-    if not normal.any():
-        return None
-    side = np.cross(normal, [1.0, 0, 0] if abs(normal[0]) < 0.9 else [0, 1.0, 0])
-    side /= np.linalg.norm(side)
-    flat = np.column_stack([points @ side, points @ np.cross(normal, side)])
-    try:
-        found = np.array(triangulate([flat]), dtype=np.int64).reshape(-1, 3)
-    except (ValueError, RuntimeError):
-        return None
-    if len(found) != len(loop) - 2 or not _covers(flat, found):
-        return None
-    patch: Ints = loop[found]
+        return None, nothing
+    points = mesh.vertices[loop]
+    if len(loop) >= FEWEST_SMOOTH:
+        around = [facing[e] for e in zip(loop.tolist(), np.roll(loop, -1).tolist(), strict=True) if e in facing]
+        alike = float(np.mean(np.array(around) @ loop_normal(points))) if around else 1.0
+        if ROUND[0] < alike < ROUND[1]:
+            smooth = smooth_patch(mesh, loop)
+            if smooth is not None:
+                more, triangles = smooth
+                fresh = triangles >= len(mesh.vertices)
+                return np.where(fresh, triangles + number - len(mesh.vertices), triangles), more
+    for way in (flat_patch, spanned_patch):
+        found = way(points)
+        if found is not None and not _runs_along(loop[found], loop, existing):
+            return loop[found], nothing
+    # Nothing over the rim's own points: a fan around its middle.
+    fan = np.column_stack([loop, np.roll(loop, -1), np.full(len(loop), number)])
+    return fan, points.mean(axis=0)[None]
+
+
+def _runs_along(patch: Ints, loop: Ints, existing: set[tuple[int, int]]) -> bool:
     inner = np.sort(np.stack([patch, np.roll(patch, -1, axis=1)], axis=-1).reshape(-1, 2), axis=1)
     rim = {(min(a, b), max(a, b)) for a, b in zip(loop.tolist(), np.roll(loop, -1).tolist(), strict=True)}
-    if any((a, b) in existing and (a, b) not in rim for a, b in inner.tolist()):
-        return None
-    return patch
-
-
-def _covers(flat: Floats, triangles: Ints) -> bool:
-    """Whether the triangles are all turned one way and together as large as the polygon: then it is simple."""
-    a, b, c = flat[triangles].transpose(1, 0, 2)
-    double = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]
-    x, y = flat.T
-    whole = float(x @ np.roll(y, -1) - y @ np.roll(x, -1))
-    return bool(whole > 0 and double.min() > -1e-9 * whole and abs(double.sum() - whole) < 1e-6 * whole)
+    return any((a, b) in existing and (a, b) not in rim for a, b in inner.tolist())

@@ -8,7 +8,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.measure.mass import areas, signed_volumes, volumes_and_areas
+from noble_clay.core.measure.mass import shell_sums, volumes_and_areas
+from noble_clay.core.mend.crossings import crossing_pairs
+from noble_clay.core.mend.nesting import depths, inside_out
+from noble_clay.core.mend.pairing import boxes_by, repeated, thin_triangles
 from noble_clay.core.mend.topology import Topology, vertex_shells
 from noble_clay.core.mesh import Floats, Ints, Mesh
 from noble_clay.core.nearby import close_pairs
@@ -89,7 +92,7 @@ FLAWS = (
 
 def inspect_mesh(mesh: Mesh) -> Inspection:
     """Measure a mesh whose vertices are told apart by index, and find its flaws. Vertices at one point should have
-    been merged before (see `weld`). Self-intersections are not looked for.
+    been merged before (see `weld`). Pairs of triangles that cross are counted among those that are not duplicates.
     """
     degenerate = degenerate_faces(mesh)
     collapsed = collapsed_faces(mesh)
@@ -99,29 +102,35 @@ def inspect_mesh(mesh: Mesh) -> Inspection:
     topology = Topology(single)
     turned, one_sided = topology.turned
     straight = Mesh(single.vertices, np.where(turned[:, None], single.triangles[:, ::-1], single.triangles))
-    shells = _shells(straight, topology)
+    each_volume, each_area = volumes_and_areas(straight)
+    number, shell = topology.shells
+    volumes = shell_sums(shell, each_volume, number)
+    closed = topology.closed_shells
+    shells = _shells(straight, topology, volumes, closed)
+    wrong = inside_out(volumes, depths(straight, shell, closed), closed)
     findings = [
         Finding("open_edges", len(topology.open_half_edges)),
         Finding("overshared_edges", int(np.sum(topology.faces_per_edge > 2))),
         Finding("pinched_vertices", len(topology.pinched)),
         Finding("flipped_faces", int(turned.sum()) + int(one_sided.sum())),
-        Finding("inside_out_bodies", sum(inside_out(straight, topology))),
+        Finding("inside_out_bodies", int(wrong.sum())),
         Finding("degenerate_faces", int(degenerate.sum())),
         Finding("duplicate_faces", int(duplicate.sum())),
+        Finding("self_intersections", len(crossing_pairs(single))),
         Finding("loose_bodies", max(0, sum(s.volume >= 0 for s in shells) - 1)),
     ]
     present = tuple(f for f in findings if f.count)
-    closed = len(single.triangles) > 0 and not any(f.kind in FLAWS for f in present)
+    whole_and_closed = len(single.triangles) > 0 and not any(f.kind in FLAWS for f in present)
     return Inspection(
         triangles=len(mesh.triangles),
         vertices=len(mesh.vertices),
-        volume=float(signed_volumes(mesh).sum()),
-        area=float(areas(mesh).sum()),
+        volume=float(np.where(turned, -each_volume, each_volume).sum()),
+        area=float(each_area.sum()),
         bounds=mesh.bounds,
         bodies=sum(s.volume >= 0 for s in shells),
         voids=sum(s.volume < 0 for s in shells),
-        genus=int(np.sum(2 - topology.euler) // 2) if closed else 0,
-        manifold=closed,
+        genus=int(np.sum(2 - topology.euler) // 2) if whole_and_closed else 0,
+        manifold=whole_and_closed,
         findings=present,
         shells=shells,
     )
@@ -180,7 +189,9 @@ def _inspect_closed(mesh: Mesh) -> Inspection:
     volumes = np.bincount(shell, weights=each_volume, minlength=number)
     faces = np.bincount(shell, minlength=number)
     whole = np.array([mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)]) if number else None
-    low, high = _bounds_by(shell, number, mesh.corners) if number > 1 or whole is None else whole[:, None]
+    low, high = (
+        boxes_by(shell, number, mesh.vertices, mesh.triangles) if number > 1 or whole is None else whole[:, None]
+    )
     vertices = len(mesh.vertices)
     shells = tuple(
         Shell(int(faces[i]), float(volumes[i]), np.array([low[i], high[i]]), closed=True) for i in range(number)
@@ -215,89 +226,24 @@ def collapsed_faces(mesh: Mesh) -> NDArray[np.bool_]:
 
 def degenerate_faces(mesh: Mesh) -> NDArray[np.bool_]:
     """(m,) triangles without area: two corners the same, or all three in a line (to rounding)."""
-    a, b, c = mesh.corners.transpose(1, 0, 2)
-    longest = np.maximum.reduce([((b - a) ** 2).sum(1), ((c - b) ** 2).sum(1), ((a - c) ** 2).sum(1)])
-    double_area = np.linalg.norm(np.cross(b - a, c - a), axis=1)
-    return collapsed_faces(mesh) | (double_area <= 1e-14 * longest)
+    found: NDArray[np.bool_] = thin_triangles(
+        np.ascontiguousarray(mesh.vertices), np.ascontiguousarray(mesh.triangles, dtype=np.int64), 1e-14
+    )
+    return found
 
 
 def duplicate_faces(mesh: Mesh) -> NDArray[np.bool_]:
     """(m,) triangles on the same three vertices as an earlier one."""
-    if len(mesh.triangles) == 0:
-        return np.zeros(0, dtype=bool)
-    _, first = np.unique(np.sort(mesh.triangles, axis=1), axis=0, return_index=True)
-    found = np.ones(len(mesh.triangles), dtype=bool)
-    found[first] = False
+    found: NDArray[np.bool_] = repeated(np.ascontiguousarray(mesh.triangles, dtype=np.int64), len(mesh.vertices))
     return found
 
 
-def _shells(mesh: Mesh, topology: Topology) -> tuple[Shell, ...]:
+def _shells(mesh: Mesh, topology: Topology, volumes: Floats, closed: NDArray[np.bool_]) -> tuple[Shell, ...]:
     number, shell = topology.shells
     if number == 0:
         return ()
-    volumes = np.bincount(shell, weights=signed_volumes(mesh), minlength=number)
     counts = np.bincount(shell, minlength=number)
-    is_open = open_shells(topology)
-    low, high = _bounds_by(shell, number, mesh.corners)
+    low, high = boxes_by(shell, number, mesh.vertices, mesh.triangles)
     return tuple(
-        Shell(int(counts[i]), float(volumes[i]), np.array([low[i], high[i]]), not is_open[i]) for i in range(number)
+        Shell(int(counts[i]), float(volumes[i]), np.array([low[i], high[i]]), bool(closed[i])) for i in range(number)
     )
-
-
-def _bounds_by(shell: Ints, number: int, corners: Floats) -> tuple[Floats, Floats]:
-    """Lowest and highest corner, each (shells, 3), of the triangles of every shell."""
-    order = np.argsort(shell, kind="stable")
-    starts = np.searchsorted(shell[order], np.arange(number))
-    low = np.minimum.reduceat(corners.min(axis=1)[order], starts) if number else np.zeros((0, 3))
-    high = np.maximum.reduceat(corners.max(axis=1)[order], starts) if number else np.zeros((0, 3))
-    return low, high
-
-
-def open_shells(topology: Topology) -> NDArray[np.bool_]:
-    """(shells,) whether a shell has an edge that is not shared by exactly two faces."""
-    number, shell = topology.shells
-    _, edge, count = topology._edge_of
-    found = np.zeros(number, dtype=bool)
-    found[shell[np.flatnonzero(count[edge] == 1) // 3]] = True
-    return found
-
-
-def inside_out(mesh: Mesh, topology: Topology) -> list[bool]:
-    """For each shell, whether it is closed and turned the wrong way: inward where it is a body, outward where it is
-    a void in one. A shell inside an odd number of others is a void.
-    """
-    number, shell = topology.shells
-    volumes = np.bincount(shell, weights=signed_volumes(mesh), minlength=number)
-    is_open = open_shells(topology)
-    if number == 1:
-        return [bool(volumes[0] < 0 and not is_open[0])]
-    found = []
-    first_face = np.full(number, -1)
-    first_face[shell[::-1]] = np.arange(len(shell))[::-1]
-    low, high = _bounds_by(shell, number, mesh.corners)
-    for i in range(number):
-        around = [
-            j
-            for j in range(number)
-            if j != i and not is_open[j] and np.all(low[j] <= low[i]) and np.all(high[j] >= high[i])
-        ]
-        point = mesh.vertices[mesh.triangles[first_face[i], 0]]
-        depth = sum(abs(winding_number(point, mesh.corners[shell == j])) > 0.5 for j in around)
-        # A void is right when turned inward; a body nested in a body is left as it is turned.
-        wrong = volumes[i] < 0 and depth % 2 == 0
-        found.append(bool(wrong and not is_open[i]))
-    return found
-
-
-def winding_number(point: Floats, corners: Floats) -> float:
-    """How often triangles (m, 3, 3) go around a point (3,): solid angles after Van Oosterom and Strackee, 1983."""
-    a, b, c = (corners - point).transpose(1, 0, 2)
-    la, lb, lc = (np.linalg.norm(v, axis=1) for v in (a, b, c))
-    numerator = np.einsum("ij,ij->i", a, np.cross(b, c))
-    denominator = (
-        la * lb * lc
-        + np.einsum("ij,ij->i", a, b) * lc
-        + np.einsum("ij,ij->i", b, c) * la
-        + np.einsum("ij,ij->i", c, a) * lb
-    )
-    return float(np.arctan2(numerator, denominator).sum() / (2 * np.pi))

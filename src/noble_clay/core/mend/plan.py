@@ -1,86 +1,181 @@
-"""The mending plan: which steps a mesh needs, run in order, each only while something is wrong."""
+"""The mending plan: the steps that change least, in order, each only while something is wrong, and what they did."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Any
-
-import igl
-import numpy as np
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any, Literal
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.mend.bodies import bridge, keep_largest
 from noble_clay.core.mend.close_holes import close_holes
 from noble_clay.core.mend.drop_crumbs import drop_crumbs
+from noble_clay.core.mend.drop_inner import drop_inner
 from noble_clay.core.mend.drop_useless import drop_useless
 from noble_clay.core.mend.inspect import Inspection, inspect_mesh
+from noble_clay.core.mend.mend_shells import flawed_shells, mend_shells
+from noble_clay.core.mend.moved import Moved
 from noble_clay.core.mend.orient import orient
+from noble_clay.core.mend.resurface import resurface
+from noble_clay.core.mend.separate import separate
+from noble_clay.core.mend.sheets import encloses, of_shells, sheets, thicken, wall_of
 from noble_clay.core.mend.step import Done
+from noble_clay.core.mend.topology import Topology
+from noble_clay.core.mend.turn_slivers import turn_slivers
+from noble_clay.core.mend.unite import unite
+from noble_clay.core.mend.untangle import untangle
 from noble_clay.core.mend.weld import weld
-from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.mend.zip_cracks import zip_cracks
+from noble_clay.core.mesh import Mesh
+
+Progress = Callable[[float, str], None]
+"""Told how far the work is, 0 to 1, and which step is on; may raise to stop it."""
+
+
+@dataclass(frozen=True)
+class Wishes:
+    """What a maker may ask of mending. skip: steps to leave out, by name. weld_mm: points so near are one. crumb_mm3:
+    bodies smaller are dropped. wall_mm: what a sheet gets; without it a mesh of nothing but sheets stays one.
+    resolution_mm: resurface the whole at the end. bodies: what becomes of several.
+    """
+
+    skip: frozenset[str] = frozenset()
+    weld_mm: float | None = None
+    crumb_mm3: float | None = None
+    wall_mm: float | None = None
+    resolution_mm: float | None = None
+    bodies: Literal["leave", "bridge", "largest"] = "leave"
 
 
 @dataclass(frozen=True)
 class Report:
-    """What mending found, did and left. deviation: mm, the farthest that either surface is from the other."""
+    """What mending found, did and left. proposal: what the maker could ask for where the mesh was left open."""
 
     before: Inspection
     after: Inspection
     steps: tuple[Done, ...]
-    deviation: float | None
+    moved: Moved
+    seconds: float
+    proposal: str | None = None
+    proposal_mm: float | None = None
 
     def values(self) -> dict[str, Any]:
-        return {
+        found = {
             **self.after.values(),
             "steps": [s.values() for s in self.steps],
-            "deviation_mm": self.deviation,
+            "deviation_mm": self.moved.largest,
+            "typical_deviation_mm": self.moved.typical,
             "before": self.before.values(),
+            "seconds": self.seconds,
         }
+        if self.proposal is not None:
+            found["proposal"] = {"why": self.proposal, "wall_mm": self.proposal_mm}
+        return found
 
 
-def mend(mesh: Mesh) -> tuple[Mesh, Report]:
-    """Weld, drop, turn, close and drop crumbs, as far as each is needed. Raises MeshError for a mesh of nothing.
+def mend(mesh: Mesh, wishes: Wishes | None = None, progress: Progress | None = None) -> tuple[Mesh, Report]:
+    """The mesh as one closed manifold skin, as far as it encloses anything. Raises MeshError for a mesh of nothing.
 
-    A mesh with nothing wrong comes back as it is.
+    A mesh with nothing wrong comes back as it is; of any other, what was sound stays as it was, to the bit.
     """
     if len(mesh.triangles) == 0:
         raise MeshError("the mesh holds no triangles")
+    started = time.perf_counter()
+    work = _Work(mesh, wishes or Wishes(), progress or (lambda share, step: None))
+    work.tell(0.0, "inspect")
     before = inspect_mesh(mesh)
-    now, steps = mesh, list[Done]()
-
-    def take(result: tuple[Mesh, Done]) -> None:
-        nonlocal now
-        if result[1].count:
-            now = result[0]
-            steps.append(result[1])
-
-    flawed = {f.kind for f in before.findings}
+    flawed = {f.kind for f in before.findings} - {"loose_bodies"}
+    sheet = False
     if flawed:
-        if "open_edges" in flawed:
-            take(weld(now, weld_distance(now)))
-        take(drop_useless(now))
-        take(orient(now))
-        take(close_holes(now))
-        if any(s.step == "close_holes" for s in steps):
-            take(orient(now))
-        take(drop_crumbs(now))
-    after = inspect_mesh(now) if steps else before
-    return now, Report(before, after, tuple(steps), deviation(mesh, now) if steps else 0.0)
+        sheet = not _mended(work)
+    if {f.kind for f in before.findings} and not sheet:
+        work.take(drop_crumbs, work.wishes.crumb_mm3)
+    if not sheet:
+        _as_wished(work)
+    work.tell(0.95, "inspect")
+    after = inspect_mesh(work.mesh) if work.steps else before
+    moved = Moved.between(mesh, work.mesh) if work.steps else Moved(0.0, 0.0)
+    said = (
+        "it encloses nothing: it is a sheet without thickness, or loose triangles; give it a wall to make it solid"
+        if sheet
+        else None
+    )
+    seconds = time.perf_counter() - started
+    wall = wall_of(mesh) if sheet else None
+    return work.mesh, Report(before, after, tuple(work.steps), moved, seconds, said, wall)
 
 
-def weld_distance(mesh: Mesh) -> float:
-    """How near points must be to be one, mm: a hundred-thousandth of the mesh, at most a hundredth of a millimetre."""
-    diagonal = float(np.linalg.norm(np.ptp(mesh.vertices, axis=0)))
-    return min(0.01, 1e-5 * diagonal)
+@dataclass
+class _Work:
+    """The mesh on its way, and the steps so far."""
+
+    mesh: Mesh
+    wishes: Wishes
+    tell: Progress
+    steps: list[Done] = field(default_factory=list)
+
+    def take(self, step: Callable[..., tuple[Mesh, Done]], *more: Any) -> bool:
+        """Run a step unless the maker left it out; whether it changed anything."""
+        name = step.__name__
+        if name in self.wishes.skip:
+            return False
+        self.tell(min(0.9, 0.1 + 0.05 * len(self.steps)), name)
+        mesh, done = step(self.mesh, *more)
+        if done.count:
+            self.mesh = mesh
+            self.steps.append(done)
+        return done.count > 0
 
 
-def deviation(before: Mesh, after: Mesh) -> float | None:
-    """mm: the largest distance of a vertex or face middle of one mesh from the surface of the other, both ways."""
-    if len(before.triangles) == 0 or len(after.triangles) == 0:
-        return None
-    return max(_farthest(before, after), _farthest(after, before))
+def _mended(work: _Work) -> bool:
+    """Everything but crumbs and wishes. Returns False for a mesh that encloses nothing, and gets no wall."""
+    if work.wishes.weld_mm is not None:
+        work.take(weld, work.wishes.weld_mm)
+    work.take(drop_useless)
+    if len(Topology(work.mesh).open_halves):
+        work.take(zip_cracks)
+        work.take(drop_useless)
+    work.take(turn_slivers)
+    work.take(orient)
+    work.take(drop_crumbs, work.wishes.crumb_mm3)
+    work.take(drop_inner)
+    if work.take(separate):
+        work.take(orient)
+    if not _bodies_of_sheets(work):
+        return False
+    work.take(close_holes)
+    work.take(orient)
+    work.take(mend_shells)
+    work.take(unite)
+    if work.take(untangle):  # what could not be united exactly
+        work.take(separate)
+        work.take(close_holes)
+    work.take(turn_slivers)
+    work.take(orient)
+    if flawed_shells(work.mesh).any() or (Topology(work.mesh).faces_per_edge > 2).any():
+        work.take(resurface)
+    return True
 
 
-def _farthest(source: Mesh, target: Mesh) -> float:
-    points: Floats = np.concatenate([source.compact().vertices, source.corners.mean(axis=1)])
-    squared = igl.point_mesh_squared_distance(points, target.vertices, target.triangles)[0]
-    return float(np.sqrt(np.max(squared)))
+def _bodies_of_sheets(work: _Work) -> bool:
+    """Sheets get a wall, or, in a mesh that has bodies too, are dropped where they lie inside one. False where there is
+    nothing but sheets that enclose nothing, and the maker asks for no wall.
+    """
+    thin = sheets(work.mesh)
+    if not thin.any():
+        return True
+    wall = work.wishes.wall_mm
+    if thin.all() and wall is None and not encloses(work.mesh):
+        return False
+    work.take(thicken, of_shells(work.mesh, thin), wall or wall_of(work.mesh))
+    return True
+
+
+def _as_wished(work: _Work) -> None:
+    if work.wishes.bodies == "bridge":
+        work.take(bridge)
+    elif work.wishes.bodies == "largest":
+        work.take(keep_largest)
+    if work.wishes.resolution_mm is not None:
+        work.take(resurface, work.wishes.resolution_mm)

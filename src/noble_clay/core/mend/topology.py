@@ -7,9 +7,8 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix, csr_matrix
-from scipy.sparse.csgraph import connected_components
 
+from noble_clay.core.mend.pairing import edges_of, groups, sides, twos
 from noble_clay.core.mesh import Ints, Mesh
 
 
@@ -20,22 +19,18 @@ class Topology:
     mesh: Mesh
 
     @cached_property
-    def _half_edges(self) -> tuple[Ints, Ints]:
-        """(3m, 2) vertices from and to, and (3m,) the face of each half edge; half edge k starts at corner k."""
+    def _ends(self) -> tuple[Ints, Ints]:
+        """(3m,) vertices from which and to which every half edge runs, along its face."""
         t = self.mesh.triangles
-        ends = np.stack([t, np.roll(t, -1, axis=1)], axis=-1).reshape(-1, 2)
-        return ends, np.repeat(np.arange(len(t)), 3)
+        return t.reshape(-1), np.roll(t, -1, axis=1).reshape(-1)
 
     @cached_property
     def _edge_of(self) -> tuple[Ints, Ints, Ints]:
         """Undirected edges (e, 2), for every half edge its edge (3m,), and how many faces use each edge (e,)."""
-        ends, _ = self._half_edges
-        low, high = ends.min(axis=1), ends.max(axis=1)
-        keys, edge, count = np.unique(
-            low * np.int64(len(self.mesh.vertices) + 1) + high, return_inverse=True, return_counts=True
+        found: tuple[Ints, Ints, Ints] = edges_of(
+            np.ascontiguousarray(self.mesh.triangles, dtype=np.int64), len(self.mesh.vertices)
         )
-        span = np.int64(len(self.mesh.vertices) + 1)
-        return np.column_stack([keys // span, keys % span]), edge.reshape(-1), count
+        return found
 
     @property
     def edges(self) -> Ints:
@@ -43,54 +38,58 @@ class Topology:
         return self._edge_of[0]
 
     @property
+    def edge_of_half(self) -> Ints:
+        """(3m,) the edge of the half edge that starts at every corner."""
+        return self._edge_of[1]
+
+    @property
     def faces_per_edge(self) -> Ints:
         """(e,)."""
         return self._edge_of[2]
 
     @cached_property
-    def open_half_edges(self) -> Ints:
-        """(k, 2) from and to, along their face, of edges that only one face uses."""
-        ends, _ = self._half_edges
-        _, edge, count = self._edge_of
-        return ends[count[edge] == 1]
+    def open_halves(self) -> Ints:
+        """(k,) half edges whose edge only one face uses."""
+        return np.flatnonzero(self.faces_per_edge[self.edge_of_half] == 1)
 
     @cached_property
-    def _pairs(self) -> tuple[Ints, NDArray[np.bool_]]:
+    def open_half_edges(self) -> Ints:
+        """(k, 2) from and to, along their face, of edges that only one face uses."""
+        start, end = self._ends
+        return np.column_stack([start[self.open_halves], end[self.open_halves]])
+
+    @cached_property
+    def pairs(self) -> tuple[Ints, NDArray[np.bool_]]:
         """(p, 2) half edges that meet in an edge of exactly two faces, and whether those faces agree (p,)."""
-        _, edge, count = self._edge_of
-        order = np.argsort(edge, kind="stable")
-        twos = order[count[edge[order]] == 2].reshape(-1, 2)
-        ends, _ = self._half_edges
-        return twos, ends[twos[:, 0], 0] != ends[twos[:, 1], 0]
+        found: Ints = twos(self.edge_of_half, self.faces_per_edge)
+        start, _ = self._ends
+        return found, start[found[:, 0]] != start[found[:, 1]]
 
     @cached_property
     def shells(self) -> tuple[int, Ints]:
         """How many, and for every face (m,) which: faces hang together through edges of exactly two faces."""
-        pairs, _ = self._pairs
-        return _components(len(self.mesh.triangles), pairs // 3)
+        return _components(len(self.mesh.triangles), self.pairs[0] // 3)
+
+    @cached_property
+    def closed_shells(self) -> NDArray[np.bool_]:
+        """(shells,) whether a shell has no open edge."""
+        number, shell = self.shells
+        found = np.ones(number, dtype=bool)
+        found[shell[self.open_halves // 3]] = False
+        return found
 
     @cached_property
     def turned(self) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
         """(m,) faces to turn so that each shell agrees with itself (the fewer of two choices), and (shells,) whether
         that cannot be done: a one-sided surface.
         """
-        faces = len(self.mesh.triangles)
-        pairs, agree = self._pairs
-        a, b = (pairs // 3).T
-        # Two nodes for every face, kept and turned: a pair that agrees links like with like, else like with unlike.
-        links = np.concatenate(
-            [
-                np.column_stack([a, np.where(agree, b, b + faces)]),
-                np.column_stack([a + faces, np.where(agree, b + faces, b)]),
-            ]
-        )
-        _, side = _components(2 * faces, links)
+        pairs, agree = self.pairs
         number, shell = self.shells
+        if agree.all():
+            return np.zeros(len(shell), dtype=bool), np.zeros(number, dtype=bool)
+        turned, torn = sides(len(shell), pairs // 3, agree)
         one_sided = np.zeros(number, dtype=bool)
-        one_sided[shell[side[:faces] == side[faces:]]] = True
-        reference = np.full(number, -1, dtype=np.int64)
-        reference[shell[::-1]] = side[:faces][::-1]
-        turned = side[:faces] != reference[shell]
+        one_sided[shell[torn]] = True
         turned_share = np.bincount(shell, weights=turned, minlength=number)
         size = np.bincount(shell, minlength=number)
         turned ^= (turned_share > size / 2)[shell]
@@ -99,55 +98,71 @@ class Topology:
     @cached_property
     def fans(self) -> tuple[int, Ints]:
         """How many, and for every corner (3m,) which: the corners around a vertex that edges of two faces link."""
-        pairs, agree = self._pairs
-        t_next = np.arange(len(self.mesh.triangles) * 3).reshape(-1, 3)
-        follows = np.roll(t_next, -1, axis=1).reshape(-1)
-        first, second = pairs.T
-        # Agreeing half edges run against each other: one's start is the other's end.
-        starts = np.column_stack([first, np.where(agree, follows[second], second)])
-        ends = np.column_stack([follows[first], np.where(agree, second, follows[second])])
-        return _components(len(follows), np.concatenate([starts, ends]))
+        return _components(3 * len(self.mesh.triangles), corner_links(*self.pairs))
 
     @cached_property
     def pinched(self) -> Ints:
         """Vertices where several fans meet in a point, other than along an edge that too many faces share."""
-        _, fan = self.fans
-        corner_vertex = self.mesh.triangles.reshape(-1)
-        pairs = np.unique(np.column_stack([corner_vertex, fan]), axis=0)
-        per_vertex = np.bincount(pairs[:, 0], minlength=len(self.mesh.vertices))
+        per_vertex = np.bincount(self._fan_vertex, minlength=len(self.mesh.vertices))
         on_overshared = np.zeros(len(self.mesh.vertices), dtype=bool)
         on_overshared[self.edges[self.faces_per_edge > 2].reshape(-1)] = True
         return np.flatnonzero((per_vertex > 1) & ~on_overshared)
 
     @cached_property
+    def _fan_vertex(self) -> Ints:
+        """(fans,) the vertex that each fan is around."""
+        fans, fan = self.fans
+        found = np.zeros(fans, dtype=np.int64)
+        found[fan] = self._ends[0]
+        return found
+
+    @cached_property
     def euler(self) -> Ints:
         """(shells,): V - E + F of each shell, a vertex counted once for every fan."""
         number, shell = self.shells
-        _, edge, _ = self._edge_of
         fans, fan = self.fans
         corner_shell = np.repeat(shell, 3)
         fan_shell = np.zeros(fans, dtype=np.int64)
         fan_shell[fan] = corner_shell
         vertices = np.bincount(fan_shell, minlength=number)
-        edges_here = np.unique(np.column_stack([edge, corner_shell]), axis=0)
-        edges = np.bincount(edges_here[:, 1], minlength=number)
+        # Of edges that too many faces share, every shell has its own.
+        many = self.faces_per_edge[self.edge_of_half] > 2
+        shared = np.unique(np.column_stack([self.edge_of_half[many], corner_shell[many]]), axis=0)[:, 1]
+        first_of_two = self.pairs[0][:, 0]
+        own = np.concatenate([corner_shell[first_of_two], corner_shell[self.open_halves], shared])
+        edges = np.bincount(own, minlength=number)
         # An overshared edge is cut apart into one for each pair of faces.
         return vertices - edges + np.bincount(shell, minlength=number)
 
 
+def corner_links(pairs: Ints, agree: NDArray[np.bool_]) -> Ints:
+    """(2 p, 2) corners that are one point when half edges (p, 2) run on into each other. agree: (p,)."""
+    first, second = pairs.T
+    # Agreeing half edges run against each other: one's start is the other's end.
+    starts = np.column_stack([first, np.where(agree, _following(second), second)])
+    ends = np.column_stack([_following(first), np.where(agree, second, _following(second))])
+    return np.concatenate([starts, ends])
+
+
+def _following(half: Ints) -> Ints:
+    """The half edges that come after some in their triangles."""
+    return half + np.where(half % 3 == 2, -2, 1)
+
+
 def _components(nodes: int, links: Ints) -> tuple[int, Ints]:
-    graph = coo_matrix((np.ones(len(links), dtype=np.int8), (links[:, 0], links[:, 1])), shape=(nodes, nodes))
-    number, label = connected_components(graph, directed=False)
-    return int(number), label.astype(np.int64)
+    number, label = groups(nodes, np.ascontiguousarray(links, dtype=np.int64))
+    return int(number), label
 
 
 def vertex_shells(mesh: Mesh) -> tuple[int, Ints]:
     """How many, and for every face (m,) which: faces hang together through shared vertices. Quicker than `shells`."""
-    faces, nodes = len(mesh.triangles), len(mesh.triangles) + len(mesh.vertices)
-    if faces == 0:
+    if len(mesh.triangles) == 0:
         return 0, np.zeros(0, dtype=np.int64)
-    # Faces are the first nodes, each with a row of its three vertices; vertices, the later nodes, have empty rows.
-    rows = np.minimum(np.arange(nodes + 1), faces) * 3
-    links = csr_matrix((np.ones(3 * faces), (mesh.triangles + faces).reshape(-1), rows), shape=(nodes, nodes))
-    label = connected_components(links, directed=False)[1][:faces]
-    return int(label.max()) + 1, label.astype(np.int64)
+    a, b, c = mesh.triangles.T
+    _, label = groups(len(mesh.vertices), np.concatenate([np.column_stack([a, b]), np.column_stack([b, c])]))
+    # Vertices in no triangle are groups of their own: number again those that have any.
+    of_face = label[a]
+    used = np.zeros(len(label), dtype=bool)
+    used[of_face] = True
+    number = np.cumsum(used)
+    return int(number[-1]), number[of_face] - 1

@@ -8,13 +8,7 @@ from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mesh import Floats, Mesh
-
-
-def merged_equal(corners: Floats) -> Mesh:
-    """A mesh from loose triangles (m, 3, 3) in which corners with equal coordinates are one vertex."""
-    vertices, index = np.unique(corners.reshape(-1, 3) + 0.0, axis=0, return_inverse=True)
-    return Mesh(vertices, index.reshape(-1, 3).astype(np.int64))
+from noble_clay.core.mesh import Mesh
 
 
 def weld(mesh: Mesh, distance: float) -> tuple[Mesh, Done]:

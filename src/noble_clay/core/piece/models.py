@@ -56,7 +56,10 @@ class Join(Model):
 
 
 class Part(Model):
-    """One line of the recipe: geometry, how it enters its parent, where it stands and how it is shown."""
+    """One line of the recipe: geometry, how it enters its parent, where it stands and how it is shown.
+
+    follows_body: a round primitive keeps as near to its true curve as the body of its list does to its own.
+    """
 
     id: PartId
     name: Name
@@ -73,6 +76,7 @@ class Part(Model):
     hidden: Flag = False
     reference: Flag = False
     locked: Flag = False
+    follows_body: Flag = False
 
     @model_validator(mode="before")
     @classmethod

@@ -11,6 +11,7 @@ from noble_clay.core.piece.edits.bake import Bake
 from noble_clay.core.piece.edits.carry import Again, BreakCopies, Carry
 from noble_clay.core.piece.edits.cutters import CutInside, CutWithCopy
 from noble_clay.core.piece.edits.fields import Move, Resize, SetPart, SetPiece, SetPrimitive
+from noble_clay.core.piece.edits.follow import followings
 from noble_clay.core.piece.edits.joins import JoinParts, SwapBody, Ungroup
 from noble_clay.core.piece.edits.parts import AddParts, Arrange, RemoveParts
 from noble_clay.core.piece.edits.restore import Restore, step
@@ -65,6 +66,9 @@ def apply(piece: Piece, edit: AnyEdit) -> Outcome:
     changes, chosen = edit.changes(piece)
     after, steps = piece, []
     for change in changes:
+        after, back = change.apply(after)
+        steps.append(back)
+    for change in [] if isinstance(edit, Restore) else followings(after):
         after, back = change.apply(after)
         steps.append(back)
     name, notes = None, None

@@ -34,6 +34,7 @@ class PartFields(Model):
     hidden: bool | None = None
     reference: bool | None = None
     locked: bool | None = None
+    follows_body: bool | None = None
     mesh: MeshAsset | None = None
 
 

@@ -1,0 +1,66 @@
+"""Every shell made a clean solid by itself, so that all can be united: untangled, or, where that fails, built anew."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from noble_clay.core.measure.mass import volume
+from noble_clay.core.mend.close_holes import close_holes
+from noble_clay.core.mend.crossings import crossing_pairs
+from noble_clay.core.mend.orient import orient
+from noble_clay.core.mend.resurface import resurface
+from noble_clay.core.mend.separate import separate
+from noble_clay.core.mend.step import Done
+from noble_clay.core.mend.topology import Topology
+from noble_clay.core.mend.unite import together
+from noble_clay.core.mend.untangle import untangle
+from noble_clay.core.mesh import Mesh
+
+ROUNDS = 3
+"""Times that what untangling leaves open is closed and untangled again."""
+
+
+def mend_shells(mesh: Mesh) -> tuple[Mesh, Done]:
+    """Untangle each shell that crosses itself or is open; resurface those that stay so. All others stay as they are."""
+    flawed = flawed_shells(mesh)
+    if not flawed.any():
+        return mesh, Done("mend_shells", 0)
+    shell = Topology(mesh).shells[1]
+    found, rebuilt = [mesh.keep(~flawed[shell])], 0
+    for i in np.flatnonzero(flawed):
+        own, again = _solid(mesh.keep(shell == i))
+        found.append(own)
+        rebuilt += again
+    return together(found), Done("mend_shells", int(flawed.sum()), {"resurfaced": rebuilt})
+
+
+def flawed_shells(mesh: Mesh) -> NDArray[np.bool_]:
+    """(shells,) those that are open, cross themselves or do not agree with themselves."""
+    topology = Topology(mesh)
+    _, shell = topology.shells
+    found = ~topology.closed_shells
+    pairs = crossing_pairs(mesh)
+    found[shell[pairs[shell[pairs[:, 0]] == shell[pairs[:, 1]]].reshape(-1)]] = True
+    halves, agree = topology.pairs
+    found[shell[halves[~agree].reshape(-1) // 3]] = True
+    return found
+
+
+def _solid(mesh: Mesh) -> tuple[Mesh, bool]:
+    """One shell as a clean solid, as well as that goes, and whether it was built anew."""
+    if volume(mesh) < 0:
+        found, again = _solid(_turned(mesh))
+        return _turned(found), again
+    now = mesh
+    for _ in range(ROUNDS):
+        for step in (untangle, separate, close_holes, orient):
+            now = step(now)[0]
+        if len(now.triangles) and not flawed_shells(now).any():
+            return now, False
+    found = resurface(mesh)[0]
+    return (found, True) if len(found.triangles) else (now, False)
+
+
+def _turned(mesh: Mesh) -> Mesh:
+    return Mesh(mesh.vertices, mesh.triangles[:, ::-1])

@@ -1,0 +1,77 @@
+"""Of a surface cut up along its own crossings, the patches that lie between outside and inside.
+
+A. Jacobson, L. Kavan and O. Sorkine-Hornung, "Robust inside-outside segmentation using generalized winding numbers",
+2013: at a patch of the skin the winding number goes from below a half, in front of it, to above a half behind it.
+"""
+
+from __future__ import annotations
+
+import igl
+import numpy as np
+from numpy.typing import NDArray
+
+from noble_clay.core.measure.mass import areas, normals
+from noble_clay.core.mend.pairing import groups
+from noble_clay.core.mend.topology import Topology
+from noble_clay.core.mesh import Floats, Ints, Mesh
+
+ASKED = 5
+"""Triangles of every patch, its largest, that are asked what lies in front of and behind them."""
+
+STEP = 1e-6
+"""How far in front and behind, as a share of the mesh's size; less where triangles are small."""
+
+
+def on_skin(cut: Mesh, around: Mesh) -> NDArray[np.bool_]:
+    """(m,) whether a triangle of `cut` is of the skin of what `around` goes around at least once."""
+    patch, before, behind = sides_of_patches(cut, around)
+    found: NDArray[np.bool_] = ((before < 0.5) & (behind > 0.5))[patch]
+    return found
+
+
+def sides_of_patches(cut: Mesh, around: Mesh) -> tuple[Ints, Floats, Floats]:
+    """(m,) the patch of every triangle, and (patches,) the winding number of `around` in front of each and behind it:
+    the area-weighted median of what its largest triangles say.
+    """
+    number, patch = patches(cut)
+    asked, owner = _largest(areas(cut), patch)
+    middles, out = cut.corners[asked].mean(axis=1), normals(cut)[asked]
+    size = float(np.linalg.norm(np.ptp(around.vertices, axis=0)))
+    weight = areas(cut)[asked]
+    step = np.minimum(STEP * size, 0.05 * np.sqrt(weight))[:, None] * out
+    before, behind = (
+        igl.fast_winding_number(around.vertices, around.triangles, np.ascontiguousarray(p))
+        for p in (middles + step, middles - step)
+    )
+    return patch, _medians(before, weight, owner, number), _medians(behind, weight, owner, number)
+
+
+def _medians(values: Floats, weights: Floats, owner: Ints, number: int) -> Floats:
+    """(number,): of each owner's values the weighted median."""
+    order = np.lexsort((values, owner))
+    values, weights, owner = values[order], weights[order], owner[order]
+    total = np.bincount(owner, weights=weights, minlength=number)
+    before = np.concatenate([[0.0], np.cumsum(total)])[:-1]
+    so_far = np.cumsum(weights) - before[owner]
+    past = so_far >= total[owner] / 2 * (1 - 1e-12)
+    found = np.zeros(number)
+    found[owner[past][::-1]] = values[past][::-1]
+    return found
+
+
+def patches(mesh: Mesh) -> tuple[int, Ints]:
+    """How many, and for every triangle (m,) which: those that hang together through edges of exactly two, turned alike,
+    none of which lies along a crossing.
+    """
+    halves, agree = Topology(mesh).pairs
+    number, label = groups(len(mesh.triangles), np.ascontiguousarray(halves[agree] // 3))
+    return int(number), label
+
+
+def _largest(sizes: Floats, patch: Ints) -> tuple[Ints, Ints]:
+    """The `ASKED` largest triangles of every patch, and the patch of each."""
+    order = np.lexsort((-sizes, patch))
+    owner = patch[order]
+    starts = np.flatnonzero(np.concatenate([[True], owner[1:] != owner[:-1]]))
+    rank = np.arange(len(order)) - np.repeat(starts, np.diff(np.append(starts, len(order))))
+    return order[rank < ASKED], owner[rank < ASKED]

@@ -1,0 +1,221 @@
+"""A patch for one hole: flat where its rim is, else the least surface that its points span, else smooth.
+
+P. Liepa, "Filling holes in meshes", 2003: the triangulation of least area by dynamic programming, made finer, then
+faired so that it runs on as the surface around it does.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from manifold3d import triangulate
+from numba import njit
+from scipy.sparse import csr_matrix, diags, identity
+from scipy.sparse.linalg import spsolve
+from scipy.spatial import Delaunay, cKDTree
+
+from noble_clay.core.mesh import Floats, Ints, Mesh
+
+MOST_SPANNED = 250
+"""Points of a rim that the triangulation of least area takes; it takes time with their cube."""
+
+MOST_POINTS = 4_000
+"""Points that a smooth patch is given at most."""
+
+
+def loop_normal(points: Floats) -> Floats:
+    """(3,) unit normal of a closed polygon (n, 3) by Newell's method; zero when it encloses no area."""
+    total = loop_area(points)
+    length = np.linalg.norm(total)
+    found: Floats = total / length if length > 1e-12 * np.ptp(points, axis=0).max() ** 2 else np.zeros(3)
+    return found
+
+
+def loop_area(points: Floats) -> Floats:
+    """(3,) vector area of a closed polygon (n, 3), mm²."""
+    middle = points - points.mean(axis=0)
+    found: Floats = np.cross(middle, np.roll(middle, -1, axis=0)).sum(axis=0) / 2
+    return found
+
+
+def seen_flat(points: Floats) -> Floats | None:
+    """(n, 2): a polygon seen against its normal, counter-clockwise; None when it encloses no area."""
+    normal = loop_normal(points)
+    if not normal.any():
+        return None
+    side = np.cross(normal, [1.0, 0, 0] if abs(normal[0]) < 0.9 else [0, 1.0, 0])
+    side /= np.linalg.norm(side)
+    return np.column_stack([points @ side, points @ np.cross(normal, side)])
+
+
+def flat_patch(points: Floats) -> Ints | None:
+    """(n - 2, 3) triangles of a polygon (n, 3) that is simple when seen against its normal; None of any other."""
+    flat = seen_flat(points)
+    if flat is None:
+        return None
+    try:
+        found = np.array(triangulate([flat]), dtype=np.int64).reshape(-1, 3)
+    except (ValueError, RuntimeError):
+        return None
+    return found if len(found) == len(points) - 2 and _covers(flat, found) else None
+
+
+def _covers(flat: Floats, triangles: Ints) -> bool:
+    """Whether the triangles are all turned one way and together as large as the polygon: then it is simple."""
+    a, b, c = flat[triangles].transpose(1, 0, 2)
+    double = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]
+    x, y = flat.T
+    whole = float(x @ np.roll(y, -1) - y @ np.roll(x, -1))
+    return bool(whole > 0 and double.min() > -1e-9 * whole and abs(double.sum() - whole) < 1e-6 * whole)
+
+
+def spanned_patch(points: Floats) -> Ints | None:
+    """(n - 2, 3) triangles over a polygon's own points (n, 3), together as small as can be; None for too many."""
+    if not 3 <= len(points) <= MOST_SPANNED:
+        return None
+    found: Ints = _least_area(np.ascontiguousarray(points))
+    return found
+
+
+@njit(cache=True)  # type: ignore[untyped-decorator]
+def _least_area(points: Any) -> Any:
+    number = len(points)
+    cost = np.zeros((number, number))
+    middle = np.zeros((number, number), dtype=np.int64)
+    for span in range(2, number):
+        for i in range(number - span):
+            k = i + span
+            cost[i, k] = np.inf
+            for m in range(i + 1, k):
+                ux, uy, uz = points[m, 0] - points[i, 0], points[m, 1] - points[i, 1], points[m, 2] - points[i, 2]
+                vx, vy, vz = points[k, 0] - points[i, 0], points[k, 1] - points[i, 1], points[k, 2] - points[i, 2]
+                x, y, z = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+                total = cost[i, m] + cost[m, k] + np.sqrt(x * x + y * y + z * z)
+                if total < cost[i, k]:
+                    cost[i, k] = total
+                    middle[i, k] = m
+    found = np.empty((number - 2, 3), dtype=np.int64)
+    stack = np.empty((2 * number, 2), dtype=np.int64)
+    stack[0, 0], stack[0, 1] = 0, number - 1
+    size, count = 1, 0
+    while size:
+        size -= 1
+        i, k = stack[size, 0], stack[size, 1]
+        if k - i < 2:
+            continue
+        m = middle[i, k]
+        found[count, 0], found[count, 1], found[count, 2] = i, m, k
+        count += 1
+        stack[size, 0], stack[size, 1] = i, m
+        stack[size + 1, 0], stack[size + 1, 1] = m, k
+        size += 2
+    return found
+
+
+def smooth_patch(mesh: Mesh, loop: Ints) -> tuple[Floats, Ints] | None:
+    """New points (k, 3) and triangles for a hole, running on as the surface around it does; None where it cannot.
+
+    loop: (n,) vertices of the mesh along the rim, in the direction in which the patch runs. In the triangles, vertices
+    from len(mesh.vertices) on are the new points.
+    """
+    points = mesh.vertices[loop]
+    flat = seen_flat(points)
+    if flat is None:
+        return None
+    edges = np.linalg.norm(points - np.roll(points, -1, axis=0), axis=1)
+    inner = _points_within(flat, float(edges.mean()))
+    if len(inner) == 0 or len(inner) > MOST_POINTS:
+        return None
+    found = _triangulated(flat, inner)
+    if found is None:
+        return None
+    number = len(mesh.vertices)
+    ids = np.concatenate([loop, number + np.arange(len(inner))])
+    triangles = ids[found]
+    whole = np.concatenate([mesh.vertices, _guess(points, flat, inner)])
+    faired = _faired(Mesh(whole, np.concatenate([_near(mesh, loop), triangles])), ids[len(loop) :])
+    return faired, triangles
+
+
+def _points_within(flat: Floats, step: float) -> Floats:
+    """(k, 2) points inside a polygon (n, 2), about `step` apart, none near its rim."""
+    low, high = flat.min(axis=0), flat.max(axis=0)
+    if np.prod((high - low) / step + 1) > 8 * MOST_POINTS:
+        step = float(np.sqrt(np.prod(high - low) / (4 * MOST_POINTS)))
+    rows = np.arange(low[1], high[1], step * np.sqrt(0.75))
+    columns = np.arange(low[0], high[0], step)
+    x, y = np.meshgrid(columns, rows)
+    x[1::2] += step / 2  # an even lattice of triangles
+    every = np.column_stack([x.ravel(), y.ravel()])
+    if len(every) == 0:
+        return every
+    dense = np.concatenate([flat + (np.roll(flat, -1, axis=0) - flat) * t for t in (0.0, 0.25, 0.5, 0.75)])
+    every = every[cKDTree(dense).query(every)[0] > 0.55 * step]
+    return every[_inside(flat, every)]
+
+
+def _inside(flat: Floats, points: Floats) -> Any:
+    """(k,) whether points (k, 2) lie in a polygon (n, 2): an odd number of its sides lies to their right."""
+    found = np.zeros(len(points), dtype=bool)
+    for a, b in zip(flat, np.roll(flat, -1, axis=0), strict=True):
+        spans = (a[1] > points[:, 1]) != (b[1] > points[:, 1])
+        across = b[1] - a[1] if b[1] != a[1] else 1.0
+        found ^= spans & (points[:, 0] < a[0] + (points[:, 1] - a[1]) * (b[0] - a[0]) / across)
+    return found
+
+
+def _triangulated(flat: Floats, inner: Floats) -> Ints | None:
+    """Triangles over a polygon's points and those within it; None when a side of the polygon would be missing."""
+    every = np.concatenate([flat, inner])
+    found = Delaunay(every).simplices.astype(np.int64)
+    a, b, c = every[found].transpose(1, 0, 2)
+    area = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]
+    found = np.where((area < 0)[:, None], found[:, ::-1], found)
+    found = found[_inside(flat, every[found].mean(axis=1)) & (np.abs(area) > 1e-12 * np.ptp(flat, axis=0).max() ** 2)]
+    number = len(flat)
+    # Every side once, along the polygon; every other edge once each way.
+    start, end = found.reshape(-1), np.roll(found, -1, axis=1).reshape(-1)
+    codes = start * len(every) + end
+    sides = np.arange(number) * len(every) + (np.arange(number) + 1) % number
+    if len(np.unique(codes)) != len(codes) or not np.isin(sides, codes).all():
+        return None
+    inside = codes[~np.isin(codes, sides)]
+    back = (inside % len(every)) * len(every) + inside // len(every)
+    return found if np.isin(back, codes).all() else None
+
+
+def _guess(points: Floats, flat: Floats, inner: Floats) -> Floats:
+    """(k, 3): the inner points lifted to about where the rim is, by the inverse square of the distance to it."""
+    away = np.maximum(((inner[:, None, :] - flat) ** 2).sum(axis=2), 1e-300)
+    weight = 1 / away
+    found: Floats = (weight @ points) / weight.sum(axis=1, keepdims=True)
+    return found
+
+
+def _near(mesh: Mesh, loop: Ints, rings: int = 2) -> Ints:
+    """The triangles within `rings` of some vertices."""
+    touched = np.zeros(len(mesh.vertices), dtype=bool)
+    touched[loop] = True
+    for _ in range(rings):
+        near = mesh.triangles[touched[mesh.triangles].any(axis=1)]
+        touched[near] = True
+    return near
+
+
+def _faired(mesh: Mesh, free: Ints) -> Floats:
+    """(k, 3) places of the free vertices at which the Laplacian of the Laplacian vanishes, all others held."""
+    used, local = np.unique(mesh.triangles, return_inverse=True)
+    triangles = local.reshape(-1, 3)
+    start, end = triangles.reshape(-1), np.roll(triangles, -1, axis=1).reshape(-1)
+    both = np.concatenate([start, end]), np.concatenate([end, start])
+    links = csr_matrix((np.ones(len(both[0])), both), shape=(len(used), len(used)))
+    links.data[:] = 1.0
+    laplacian = identity(len(used)) - diags(1 / np.maximum(np.asarray(links.sum(axis=1)).ravel(), 1)) @ links
+    twice = (laplacian @ laplacian).tocsr()
+    index = np.searchsorted(used, free)
+    held = np.ones(len(used), dtype=bool)
+    held[index] = False
+    right = -twice[index][:, held] @ mesh.vertices[used[held]]
+    found: Floats = np.asarray(spsolve(twice[index][:, index].tocsc(), right)).reshape(-1, 3)
+    return found

@@ -1,0 +1,73 @@
+"""Resurface: a closed skin of even triangles around whatever a mesh goes around, however broken it is.
+
+The surface is where the generalized winding number w passes a half (Jacobson et al. 2013). With d the distance to the
+mesh, g = (1 - 2 w) d is a continuous field: about the signed distance near the mesh, and zero, where the mesh has a
+hole, on the lid that the winding number puts there. It is sampled on a narrow band about its zeros only, taken out by
+marching cubes, drawn back onto the mesh, and given its sharp edges again.
+"""
+
+from __future__ import annotations
+
+import igl
+import numpy as np
+
+from noble_clay.core.errors import MeshError
+from noble_clay.core.field.band import Band
+from noble_clay.core.field.distance import MeshDistance
+from noble_clay.core.field.even import drawn_to
+from noble_clay.core.field.sharp import sharpened, unpaired
+from noble_clay.core.mend.crossings import crossing_pairs
+from noble_clay.core.mend.step import Done
+from noble_clay.core.mesh import Floats, Mesh
+
+CELLS = 160
+"""Cells along the mesh's diagonal where no resolution is given."""
+
+STEEP = 2.0
+"""The field grows by at most about this much in a mm: once for the distance, once for the winding number."""
+
+
+def resurface(mesh: Mesh, resolution: float | None = None) -> tuple[Mesh, Done]:
+    """The skin at a resolution, mm; an empty mesh where the winding number nowhere passes a half.
+
+    Raises MeshError when the resolution is too fine.
+    """
+    bounds = mesh.bounds
+    if bounds is None:
+        return mesh, Done("resurface", 0)
+    cell = resolution or float(np.linalg.norm(bounds[1] - bounds[0])) / CELLS
+    distance = MeshDistance(mesh)
+
+    def field(points: Floats) -> Floats:
+        away, _ = distance.away(points)
+        around = igl.fast_winding_number(mesh.vertices, mesh.triangles, np.ascontiguousarray(points))
+        found: Floats = (1 - 2 * np.clip(around, 0, 1)) * away
+        return found
+
+    low, high = bounds[0] - 2.5 * cell, bounds[1] + 2.5 * cell
+    band = Band.where([(lambda p: field(p) / STEEP, -cell / 2, cell / 2)], low, high, cell)
+    if len(band.points) == 0:
+        return Mesh.empty(), Done("resurface", 0)
+    skin = band.surface(field(band.points))
+    if len(skin.triangles) == 0:
+        return skin, Done("resurface", 0)
+    if unpaired(skin.triangles, len(skin.vertices)).any():
+        raise MeshError(f"resolution {cell:.3g} mm does not close here; take a finer or coarser one")
+    done = Done("resurface", len(skin.triangles), {"resolution_mm": cell})
+    edged, held = sharpened(skin, _normals(skin, distance, cell), cell, low)
+    for plain, on_edges in ((edged, held), (skin, np.zeros(0, dtype=np.int64))):
+        found = drawn_to(plain, on_edges, distance, within=cell)
+        if len(crossing_pairs(found)) == 0:
+            return found, done
+    return skin, done  # where it is drawn to does not hold a skin of this resolution
+
+
+def _normals(skin: Mesh, distance: MeshDistance, cell: float) -> Floats:
+    """(n, 3) those of the mesh near it, and of the skin itself on lids over holes."""
+    away, _ = distance.away(skin.vertices)
+    own = igl.per_vertex_normals(skin.vertices, skin.triangles)
+    near = distance.face_normals(skin.vertices)
+    near = np.where((np.einsum("ij,ij->i", near, own) < 0)[:, None], -near, near)
+    lid = (away > 0.75 * cell) | ~np.isfinite(near).all(axis=1)
+    found: Floats = np.where(lid[:, None], own, near)
+    return np.nan_to_num(found)

@@ -1,0 +1,120 @@
+"""Separate: edges and points that too many faces share are cut apart, so that every sheet runs on by itself."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from noble_clay.core.mend.crossings import slack_of
+from noble_clay.core.mend.pairing import groups
+from noble_clay.core.mend.step import Done
+from noble_clay.core.mend.topology import Topology, corner_links
+from noble_clay.core.mesh import Floats, Ints, Mesh
+
+GAP = 16.0
+"""How far what was cut apart is drawn back from where it touched, in slacks: a file must tell its points apart."""
+
+
+def separate(mesh: Mesh) -> tuple[Mesh, Done]:
+    """Pair the faces around every overshared edge across the solid between them, and give each fan its own point.
+
+    Bodies that met in an edge or a point are then apart by a hair, each drawn back into itself; faces that find no
+    partner are left with an open edge.
+    """
+    topology = Topology(mesh)
+    overshared = np.flatnonzero(topology.faces_per_edge > 2)
+    if len(overshared) == 0 and len(topology.pinched) == 0:
+        return mesh, Done("separate", 0)
+    chosen = _paired(mesh, topology, overshared)
+    natural, agree = topology.pairs
+    start = mesh.triangles.reshape(-1)
+    links = corner_links(
+        np.concatenate([natural, chosen]), np.concatenate([agree, start[chosen[:, 0]] != start[chosen[:, 1]]])
+    )
+    number, fan = groups(3 * len(mesh.triangles), np.ascontiguousarray(links))
+    vertex = np.zeros(number, dtype=np.int64)
+    vertex[fan] = start
+    # The first fan of a vertex keeps its index, so that what was sound stays what it was.
+    order = np.argsort(vertex, kind="stable")
+    again = np.concatenate([[False], vertex[order][1:] == vertex[order][:-1]])
+    index = np.empty(number, dtype=np.int64)
+    index[order[~again]] = vertex[order[~again]]
+    index[order[again]] = len(mesh.vertices) + np.arange(again.sum())
+    points = np.concatenate([mesh.vertices, mesh.vertices[vertex[order[again]]]])
+    triangles = index[fan].reshape(-1, 3)
+    shared = np.bincount(vertex, minlength=len(mesh.vertices))[vertex] > 1
+    points = _drawn_back(Mesh(points, triangles), index[shared], slack_of(mesh))
+    more = {"edges": len(overshared), "points": int(again.sum())}
+    return Mesh(points, triangles), Done("separate", len(overshared) + len(topology.pinched), more)
+
+
+def _paired(mesh: Mesh, topology: Topology, edges: Ints) -> Ints:
+    """(p, 2) half edges, of those at each of some edges, that are to run on into each other."""
+    halves = np.flatnonzero(np.isin(topology.edge_of_half, edges))
+    halves = halves[np.argsort(topology.edge_of_half[halves], kind="stable")]
+    cuts = np.flatnonzero(np.diff(topology.edge_of_half[halves])) + 1
+    fin = ~topology.closed_shells[topology.shells[1]]
+    pairs: list[tuple[int, int]] = []
+    for around in np.split(halves, cuts):
+        if len(around):
+            angle, up = _angles(mesh, around)
+            order = np.argsort(angle)
+            ring = [(int(around[i]), bool(up[i]), bool(fin[around[i] // 3])) for i in order]
+            first, left = _matched([r for r in ring if not r[2]])
+            second, _ = _matched([r for r in ring if r[2] or r in left])
+            pairs += first + second
+    return np.array(pairs, dtype=np.int64).reshape(-1, 2)
+
+
+def _angles(mesh: Mesh, halves: Ints) -> tuple[Floats, NDArray[np.bool_]]:
+    """(k,) the angles of the faces of half edges around their common edge, and which run up it: as its lower vertex to
+    its higher one.
+    """
+    corner = mesh.triangles.reshape(-1)
+    nexts = halves + np.where(halves % 3 == 2, -2, 1)
+    apexes = halves + np.where(halves % 3 == 0, 2, -1)
+    up = corner[halves] < corner[nexts]
+    low, high = sorted((int(corner[halves[0]]), int(corner[nexts[0]])))
+    along = mesh.vertices[high] - mesh.vertices[low]
+    along = along / max(float(np.linalg.norm(along)), 1e-300)
+    out = mesh.vertices[corner[apexes]] - mesh.vertices[low]
+    out = out - np.outer(out @ along, along)
+    side = np.cross(along, [1.0, 0, 0] if abs(along[0]) < 0.9 else [0, 1.0, 0])
+    side /= max(float(np.linalg.norm(side)), 1e-300)
+    return np.arctan2(out @ np.cross(along, side), out @ side), up
+
+
+_Ring = list[tuple[int, bool, bool]]
+
+
+def _matched(ring: _Ring) -> tuple[list[tuple[int, int]], _Ring]:
+    """Pairs of half edges with the solid between them, and those left over. Going around an edge, a solid begins at a
+    face that runs down it and ends at the next one that runs up.
+    """
+    pairs = []
+    left = list(ring)
+    found = True
+    while found and len(left) > 1:
+        found = False
+        for i, (down, runs_up, _) in enumerate(left):
+            up, other_up, _ = left[(i + 1) % len(left)]
+            if not runs_up and other_up:
+                pairs.append((down, up))
+                left = [r for r in left if r[0] not in (down, up)]
+                found = True
+                break
+    return pairs, left
+
+
+def _drawn_back(mesh: Mesh, moved: Ints, slack: float) -> Floats:
+    """The points with those in `moved` drawn a hair towards the faces around them."""
+    which = np.isin(mesh.triangles.reshape(-1), moved)
+    corner = mesh.triangles.reshape(-1)[which]
+    middles = np.repeat(mesh.corners.mean(axis=1), 3, axis=0)[which]
+    total = np.zeros_like(mesh.vertices)
+    np.add.at(total, corner, middles - mesh.vertices[corner])
+    length = np.linalg.norm(total, axis=1, keepdims=True)
+    step = np.divide(total, length, out=np.zeros_like(total), where=length > 0)
+    reach = np.minimum(GAP * slack, 0.1 * length / np.maximum(np.bincount(corner, minlength=len(total)), 1)[:, None])
+    found: Floats = mesh.vertices + step * reach
+    return found

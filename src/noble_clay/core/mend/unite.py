@@ -1,0 +1,105 @@
+"""Unite: separate closed bodies that run into each other, or lie flush, become one."""
+
+from __future__ import annotations
+
+import numpy as np
+from manifold3d import Error, Manifold, Mesh64, OpType
+from numpy.typing import NDArray
+
+from noble_clay.core.measure.mass import shell_sums, signed_volumes
+from noble_clay.core.mend.crossings import crossing_pairs
+from noble_clay.core.mend.pairing import boxes_by, groups
+from noble_clay.core.mend.step import Done
+from noble_clay.core.mend.topology import Topology
+from noble_clay.core.mesh import Ints, Mesh
+
+
+def unite(mesh: Mesh) -> tuple[Mesh, Done]:
+    """The exact union of every cluster of closed shells that cross each other and none of which crosses itself.
+
+    Hollows go with the body around them. All other shells stay as they are.
+    """
+    topology = Topology(mesh)
+    number, shell = topology.shells
+    pairs = crossing_pairs(mesh) if number > 1 else np.zeros((0, 2), dtype=np.int64)
+    links = shell[pairs]
+    own = links[:, 0] == links[:, 1]
+    if own.all():
+        return mesh, Done("unite", 0)
+    volumes = shell_sums(shell, signed_volumes(mesh), number)
+    holder = _holders(mesh, shell, number, volumes)
+    hollows = np.flatnonzero(holder >= 0)
+    tied = np.concatenate([links[~own], np.column_stack([hollows, holder[hollows]])])
+    count, cluster = groups(number, np.ascontiguousarray(tied))
+    usable = _usable(topology, shell, links[own, 0])
+    bad = np.zeros(count, dtype=bool)
+    bad[cluster[~usable]] = True
+    crossed = np.zeros(count, dtype=bool)
+    crossed[cluster[links[~own].reshape(-1)]] = True
+    united, done = [], np.zeros(number, dtype=bool)
+    for which in np.flatnonzero(crossed & ~bad):
+        members = np.flatnonzero(cluster == which)
+        solids = [_solid(mesh, shell, int(i), holder) for i in members if holder[i] < 0]
+        if any(s is None for s in solids):
+            continue
+        united.append(mesh_of(Manifold.batch_boolean(solids, OpType.Add)))
+        done[members] = True
+    if not united:
+        return mesh, Done("unite", 0)
+    rest = mesh.keep(~done[shell])
+    return together([rest, *united]), Done("unite", int(done.sum()), {"bodies": len(united)})
+
+
+def together(meshes: list[Mesh]) -> Mesh:
+    """Several meshes as one, their triangles in that order."""
+    starts = np.cumsum([0, *(len(m.vertices) for m in meshes)])
+    return Mesh(
+        np.concatenate([m.vertices for m in meshes]),
+        np.concatenate([m.triangles + s for m, s in zip(meshes, starts, strict=False)]),
+    )
+
+
+def _holders(mesh: Mesh, shell: Ints, number: int, volumes: NDArray[np.float64]) -> Ints:
+    """(shells,) for a hollow the smallest body whose box holds its box, else -1."""
+    low, high = boxes_by(shell, number, mesh.vertices, mesh.triangles)
+    found = np.full(number, -1, dtype=np.int64)
+    for hollow in np.flatnonzero(volumes < 0):
+        around = np.all((low <= low[hollow]) & (high >= high[hollow]), axis=1) & (volumes > 0)
+        if around.any():
+            candidates = np.flatnonzero(around)
+            found[hollow] = candidates[np.argmin(volumes[candidates])]
+    return found
+
+
+def _usable(topology: Topology, shell: Ints, crossing_themselves: Ints) -> NDArray[np.bool_]:
+    """(shells,) those that are closed manifolds, agree with themselves and do not cross themselves."""
+    found = topology.closed_shells.copy()
+    found[crossing_themselves] = False
+    bad_faces = np.zeros(len(shell), dtype=bool)
+    halves, agree = topology.pairs
+    bad_faces[halves[~agree].reshape(-1) // 3] = True
+    over = topology.faces_per_edge[topology.edge_of_half] > 2
+    bad_faces[np.flatnonzero(over) // 3] = True
+    pinched = np.zeros(len(topology.mesh.vertices), dtype=bool)
+    pinched[topology.pinched] = True
+    bad_faces |= pinched[topology.mesh.triangles].any(axis=1)
+    found[shell[bad_faces]] = False
+    return found
+
+
+def _solid(mesh: Mesh, shell: Ints, body: int, holder: Ints) -> Manifold | None:
+    own = np.flatnonzero(holder == body)
+    return kernel_solid(mesh.keep(np.isin(shell, [body, *own])))
+
+
+def kernel_solid(mesh: Mesh) -> Manifold | None:
+    """A closed manifold mesh as the kernel holds it; None where it refuses."""
+    raw = Mesh64(np.ascontiguousarray(mesh.vertices), np.ascontiguousarray(mesh.triangles, dtype=np.uint64))
+    found = Manifold(raw)
+    return found if found.status() == Error.NoError else None
+
+
+def mesh_of(solid: Manifold) -> Mesh:
+    """The surface of a kernel solid."""
+    raw = solid.to_mesh64()
+    return Mesh(np.array(raw.vert_properties)[:, :3], np.array(raw.tri_verts).astype(np.int64))

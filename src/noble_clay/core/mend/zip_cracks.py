@@ -1,0 +1,131 @@
+"""Zip cracks: rims that run along each other become one, also where points of one lie between those of the other."""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from noble_clay.core.mend.inspect import collapsed_faces
+from noble_clay.core.mend.step import Done
+from noble_clay.core.mend.topology import Topology
+from noble_clay.core.mesh import Floats, Ints, Mesh
+
+WIDTHS = (1e-6, 1e-5, 1e-4, 1e-3)
+"""How wide cracks may be, as shares of the mesh's size: tried from the narrowest on, while edges are open."""
+
+SHORT = 0.4
+"""Points further apart than this share of the shorter of their own rim edges stay apart."""
+
+
+def zip_cracks(mesh: Mesh, widest: float | None = None) -> tuple[Mesh, Done]:
+    """Merge points of rims, and split rim edges at points that lie on them, as long as that closes edges.
+
+    Only points on open edges move, by at most the width of the crack. widest: mm, a thousandth of the mesh by default.
+    """
+    size = float(np.linalg.norm(np.ptp(mesh.vertices, axis=0))) if len(mesh.vertices) else 0.0
+    before = len(Topology(mesh).open_halves)
+    now, open_edges, used = mesh, before, 0.0
+    for share in WIDTHS:
+        distance = share * size
+        if open_edges == 0 or (widest is not None and distance > widest):
+            break
+        found = _merged_rims(_split_at_points(now, distance), distance)
+        left = Topology(found)
+        worse = int(np.sum(left.faces_per_edge > 2)) > int(np.sum(Topology(now).faces_per_edge > 2))
+        if len(left.open_halves) < open_edges and not worse:
+            now, open_edges, used = found, len(left.open_halves), distance
+    more = {"widest_mm": used, "points_merged": len(mesh.vertices) - len(now.vertices)}
+    return now, Done("zip_cracks", before - open_edges, more)
+
+
+def _rim(mesh: Mesh) -> tuple[Ints, Ints]:
+    """(k, 2) open edges along their faces, and (r,) the points on them."""
+    edges = Topology(mesh).open_half_edges
+    return edges, np.unique(edges)
+
+
+def _merged_rims(mesh: Mesh, distance: float) -> Mesh:
+    """Rim points that are each other's nearest within the distance become the first of them, nearest pairs first."""
+    edges, rim = _rim(mesh)
+    if len(rim) < 2:
+        return mesh
+    reach = np.full(len(mesh.vertices), np.inf)
+    lengths = np.linalg.norm(mesh.vertices[edges[:, 0]] - mesh.vertices[edges[:, 1]], axis=1)
+    np.minimum.at(reach, edges.reshape(-1), np.repeat(lengths, 2))
+    close = cKDTree(mesh.vertices[rim]).query_pairs(distance, output_type="ndarray")
+    if len(close) == 0:
+        return mesh
+    pairs = rim[np.sort(close, axis=1)]
+    apart = np.linalg.norm(mesh.vertices[pairs[:, 0]] - mesh.vertices[pairs[:, 1]], axis=1)
+    keep = apart <= SHORT * np.minimum(reach[pairs[:, 0]], reach[pairs[:, 1]])
+    pairs, apart = pairs[keep], apart[keep]
+    to = np.arange(len(mesh.vertices))
+    for a, b in pairs[np.argsort(apart, kind="stable")].tolist():
+        first, second = _end(to, a), _end(to, b)
+        if first != second:
+            to[max(first, second)] = min(first, second)
+    for _ in range(64):
+        further = to[to]
+        if np.array_equal(further, to):
+            break
+        to = further
+    merged = Mesh(mesh.vertices, to[mesh.triangles])
+    return merged.keep(~collapsed_faces(merged))
+
+
+def _end(to: Ints, i: int) -> int:
+    while to[i] != i:
+        i = int(to[i])
+    return i
+
+
+def _split_at_points(mesh: Mesh, distance: float) -> Mesh:
+    """Rim edges split at rim points that lie on them: within the distance, and not near their ends."""
+    for _ in range(3):  # one edge of a triangle at a time
+        edges, rim = _rim(mesh)
+        if len(rim) < 3:
+            return mesh
+        edge, share, point = _points_on(mesh, edges, rim, distance)
+        if len(edge) == 0:
+            return mesh
+        faces = Topology(mesh).open_halves // 3
+        order = np.lexsort((share, edge, faces[edge]))
+        edge, point = edge[order], point[order]
+        first_edge = np.full(len(mesh.triangles), -1)
+        first_edge[faces[edge[::-1]]] = edge[::-1]
+        mine = first_edge[faces[edge]] == edge
+        edge, point = edge[mine], point[mine]
+        mesh = _split(mesh, edges, faces, edge, point)
+    return mesh
+
+
+def _points_on(mesh: Mesh, edges: Ints, rim: Ints, distance: float) -> tuple[Ints, Floats, Ints]:
+    """Edges with, for each, points that lie on it: where along, and which."""
+    start, end = mesh.vertices[edges[:, 0]], mesh.vertices[edges[:, 1]]
+    length = np.linalg.norm(end - start, axis=1)
+    near = cKDTree(mesh.vertices[rim]).query_ball_point((start + end) / 2, length / 2 + distance)
+    counts = np.array([len(n) for n in near])
+    edge = np.repeat(np.arange(len(edges)), counts)
+    point = rim[np.concatenate([np.array(n, dtype=np.int64) for n in near])] if counts.sum() else rim[:0]
+    way, to = end[edge] - start[edge], mesh.vertices[point] - start[edge]
+    squared = np.maximum((way * way).sum(axis=1), 1e-300)
+    share = (way * to).sum(axis=1) / squared
+    off = np.linalg.norm(to - share[:, None] * way, axis=1)
+    margin = np.maximum(distance, 1e-9 * length[edge]) / np.maximum(length[edge], 1e-300)
+    on = (off <= distance) & (share > margin) & (share < 1 - margin)
+    on &= (edges[edge, 0] != point) & (edges[edge, 1] != point)
+    return edge[on], share[on], point[on]
+
+
+def _split(mesh: Mesh, edges: Ints, faces: Ints, edge: Ints, point: Ints) -> Mesh:
+    """Every edge's triangle becomes a fan from its far corner to the points along it, in order."""
+    which, starts = np.unique(edge, return_index=True)
+    new = []
+    for e, points in zip(which, np.split(point, starts[1:]), strict=True):
+        a, b = edges[e]
+        (c,) = set(mesh.triangles[faces[e]].tolist()) - {int(a), int(b)} or {int(a)}
+        along = [int(a), *dict.fromkeys(points.tolist()), int(b)]
+        new += [(u, v, c) for u, v in zip(along[:-1], along[1:], strict=True) if c not in (u, v)]
+    keep = np.ones(len(mesh.triangles), dtype=bool)
+    keep[faces[which]] = False
+    return Mesh(mesh.vertices, np.concatenate([mesh.triangles[keep], np.array(new, dtype=np.int64).reshape(-1, 3)]))
