@@ -13,7 +13,7 @@ from noble_clay.core.errors import ClayError, MeshError
 from noble_clay.core.formats.mended import mended_bytes
 from noble_clay.core.formats.mesh_file import MeshFile
 from noble_clay.core.formats.pieces import read_piece_file
-from noble_clay.core.formats.read import READERS, read_mesh
+from noble_clay.core.formats.read import READERS, check_bytes, read_mesh
 from noble_clay.core.formats.write import FORMATS, format_of, piece_bytes
 from noble_clay.core.mend.inspect import Inspection, inspect_mesh
 from noble_clay.core.mend.plan import Wishes, mend
@@ -21,7 +21,6 @@ from noble_clay.core.solid.evaluate import Evaluator, Result
 
 OK, FLAWED, BAD_INPUT = 0, 1, 2
 OUTPUT = f"ends in .{', .'.join(FORMATS)}"
-MAX_MESH_BYTES = 500_000_000
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -139,8 +138,7 @@ def _say(arguments: argparse.Namespace, values: dict[str, Any], notes: list[str]
 
 
 def _bytes(path: Path) -> bytes:
-    if path.stat().st_size > MAX_MESH_BYTES:
-        raise MeshError(f'"{path.name}" is larger than {MAX_MESH_BYTES // 1_000_000} MB')
+    check_bytes(path.stat().st_size, path.suffix)
     return path.read_bytes()
 
 

@@ -89,7 +89,7 @@ def test_repair_mends_and_reports(write, tmp_path, capsys):
     assert main(["repair", str(write("m.stl", stl_bytes(broken, "m"))), "-o", str(out), "--json"]) == 0
     said = json.loads(capsys.readouterr().out)
     assert KEYS | {"steps", "deviation_mm"} <= set(said)
-    assert said["steps"] == [{"step": "close_holes", "count": 2, "triangles_added": 2, "left_open": 0}]
+    assert said["steps"] == [{"step": "close_holes", "count": 2, "triangles_added": 2, "smooth": 0, "left_open": 0}]
     assert said["deviation_mm"] < 0.3
     assert len(stl_mesh(out.read_bytes()).triangles) == len(ball.triangles)
 

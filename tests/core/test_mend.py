@@ -5,9 +5,12 @@ import pytest
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.mend.close_holes import close_holes, open_loops
-from noble_clay.core.mend.inspect import inspect_mesh, winding_number
+from noble_clay.core.mend.inspect import inspect_mesh
+from noble_clay.core.mend.moved import Moved
+from noble_clay.core.mend.nesting import depths
 from noble_clay.core.mend.orient import orient
-from noble_clay.core.mend.plan import deviation, mend
+from noble_clay.core.mend.plan import Wishes, mend
+from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mend.weld import weld
 from noble_clay.core.mesh import Mesh
 from noble_clay.core.primitives.registry import PRIMITIVES
@@ -38,6 +41,10 @@ def without(mesh, faces):
     return mesh.keep(keep)
 
 
+def moved_by(mesh, x):
+    return Mesh(mesh.vertices + [x, 0, 0], mesh.triangles)
+
+
 def counts(mesh):
     return {f.kind: f.count for f in inspect_mesh(mesh).findings}
 
@@ -58,7 +65,7 @@ CUBE = solid("box", size=[4, 4, 4])
         (Mesh(SPHERE.vertices, np.concatenate([SPHERE.triangles, SPHERE.triangles[:5]])), {"duplicate_faces": 5}),
         (Mesh(SPHERE.vertices, np.concatenate([SPHERE.triangles, [[3, 3, 4]]])), {"degenerate_faces": 1}),
         (together(SPHERE, solid(at=(30, 0, 0))), {"loose_bodies": 1}),
-        (together(SPHERE, solid(at=(30, 0, 0)), INWARD), {"loose_bodies": 1, "inside_out_bodies": 1}),
+        (together(SPHERE, solid(at=(30, 0, 0)), moved_by(INWARD, 60)), {"loose_bodies": 1, "inside_out_bodies": 1}),
     ],
 )
 def test_findings_are_counted_exactly(mesh, expected):
@@ -102,15 +109,26 @@ def test_a_one_sided_band_is_not_called_sound():
     assert {f.kind for f in band.findings} >= {"open_edges", "flipped_faces"}
 
 
-def test_winding_number_inside_and_out():
-    assert winding_number(np.zeros(3), SPHERE.corners) == pytest.approx(1)
-    assert winding_number(np.array([50.0, 0, 0]), SPHERE.corners) == pytest.approx(0, abs=1e-12)
+def test_shells_know_in_how_many_others_they_lie():
+    nested = together(SPHERE, solid(radius=6, facets=12), solid(radius=3, facets=12), solid(at=(9, 0, 0)))
+    shell = Topology(nested).shells[1]
+    assert depths(nested, shell, np.ones(4, dtype=bool)).tolist() == [0, 1, 2, 0]
+    assert depths(nested, shell, np.array([False, True, True, True])).tolist() == [0, 0, 1, 0]
+
+
+def test_a_hollow_turned_outward_is_turned_back():
+    hollow = together(SPHERE, turned(solid(radius=5, facets=12), slice(None)))
+    outward = together(SPHERE, solid(radius=5, facets=12))
+    assert counts(outward) == {"inside_out_bodies": 1, "loose_bodies": 1}
+    mended, _ = mend(outward)
+    assert inspect_mesh(mended).volume == pytest.approx(inspect_mesh(hollow).volume)
+    assert inspect_mesh(mended).voids == 1
 
 
 def test_a_sound_mesh_comes_back_as_it_is():
     mended, report = mend(SPHERE)
     assert mended is SPHERE
-    assert (report.steps, report.deviation) == ((), 0.0)
+    assert (report.steps, report.moved) == ((), Moved(0.0, 0.0))
 
 
 def damaged():
@@ -129,15 +147,65 @@ def test_all_plain_damage_at_once_is_mended_and_told():
     assert steps["close_holes"].count == 2
     assert steps["close_holes"].more["triangles_added"] == 3
     assert steps["drop_crumbs"].count == 1
-    assert steps["weld"].count > 1000
+    assert steps["zip_cracks"].more["points_merged"] > 1000
     assert inspect_mesh(mended).volume == pytest.approx(inspect_mesh(SPHERE).volume, rel=1e-4)
 
 
-def test_what_cannot_be_closed_is_left_and_named():
-    sheet = Mesh(np.array([[0.0, 0, 0], [9, 0, 0], [9, 9, 0], [0, 9, 0]]), np.array([[0, 1, 2], [0, 2, 3]]))
-    _, report = mend(sheet)
+SHEET = Mesh(np.array([[0.0, 0, 0], [90, 0, 0], [90, 90, 0], [0, 90, 0]]), np.array([[0, 1, 2], [0, 2, 3]]))
+
+
+def test_a_sheet_is_not_mended_into_nothing_but_offered_a_wall():
+    left, report = mend(SHEET)
+    assert left is SHEET
     assert not report.after.manifold
-    assert len(report.after.findings) > 0
+    assert "sheet" in report.proposal
+    walled, report = mend(SHEET, Wishes(wall_mm=report.proposal_mm))
+    assert report.proposal is None
+    assert inspect_mesh(walled).sound
+    assert inspect_mesh(walled).volume == pytest.approx(90 * 90 * report.steps[0].more["wall_mm"])
+
+
+def test_a_bowl_gets_a_wall_and_stays_a_bowl():
+    bowl = without(SPHERE, SPHERE.corners.mean(axis=1)[:, 2] > 0)
+    mended, report = mend(bowl)
+    assert [s.step for s in report.steps][:1] == ["thicken"]
+    found = inspect_mesh(mended)
+    assert found.sound
+    assert found.volume < 0.1 * inspect_mesh(SPHERE).volume
+    assert report.moved.largest <= report.steps[0].more["wall_mm"]
+
+
+@pytest.mark.parametrize("step", ["drop_crumbs", "close_holes"])
+def test_a_step_that_is_left_out_is_not_taken(step):
+    _, report = mend(damaged(), Wishes(skip=frozenset([step])))
+    assert step not in [s.step for s in report.steps]
+
+
+def test_progress_is_told_and_may_stop_the_work():
+    told = []
+
+    class Enough(Exception):
+        pass
+
+    def progress(share, name):
+        told.append((share, name))
+        if name == "close_holes":
+            raise Enough
+
+    with pytest.raises(Enough):
+        mend(damaged(), progress=progress)
+    assert [share for share, _ in told] == sorted(share for share, _ in told)
+    assert told[0] == (0.0, "inspect")
+
+
+def test_several_bodies_are_bridged_or_the_largest_is_kept():
+    two = together(SPHERE, solid(at=(30, 0, 0), radius=5, facets=24))
+    assert mend(two)[0] is two, "nothing is wrong with either"
+    bridged, report = mend(two, Wishes(bodies="bridge"))
+    assert inspect_mesh(bridged).sound
+    assert report.steps[0].more["radius_mm"] > 0
+    largest, _ = mend(two, Wishes(bodies="largest"))
+    assert np.array_equal(largest.vertices, SPHERE.vertices)
 
 
 def test_mending_nothing_is_refused():
@@ -169,10 +237,22 @@ def test_turning_takes_the_fewest_faces_and_whole_bodies_outward():
     assert inspect_mesh(outward).volume > 0
 
 
-def test_deviation_is_the_farthest_both_ways():
+def test_how_far_it_moved_is_the_farthest_both_ways():
     moved = Mesh(SPHERE.vertices + [0.5, 0, 0], SPHERE.triangles)
-    assert deviation(SPHERE, moved) == pytest.approx(0.5, abs=0.02)
+    assert Moved.between(SPHERE, moved).largest == pytest.approx(0.5, abs=0.02)
+    assert 0.1 < Moved.between(SPHERE, moved).typical < 0.4
     spiked = together(SPHERE, solid("box", (30, 0, 0), size=[1, 1, 1]))
-    assert deviation(SPHERE, spiked) == pytest.approx(deviation(spiked, SPHERE))
-    assert deviation(SPHERE, spiked) > 19
-    assert deviation(SPHERE, Mesh.empty()) is None
+    assert Moved.between(SPHERE, spiked) == Moved.between(spiked, SPHERE)
+    assert Moved.between(SPHERE, spiked).largest > 19
+    assert Moved.between(SPHERE, Mesh.empty()) == Moved(None, None)
+
+
+def test_what_was_sound_stays_to_the_bit():
+    broken = without(SPHERE, slice(100, 140))
+    mended, report = mend(broken)
+    assert report.after.sound
+    assert placed_triangles(broken) <= placed_triangles(mended)
+
+
+def placed_triangles(mesh):
+    return {c.tobytes() for c in (corners[np.lexsort(corners.T)] for corners in mesh.corners)}

@@ -47,7 +47,7 @@ def _chunks(data: bytes) -> tuple[dict[str, Any], bytes]:
         if kind == JSON and document is None:
             try:
                 document = json.loads(chunk)
-            except ValueError:
+            except (ValueError, RecursionError):
                 raise MeshError("the GLB file's description is not JSON") from None
         elif kind == BIN and not binary:
             binary = chunk

@@ -21,6 +21,19 @@ READERS: dict[str, Callable[[bytes], MeshFile]] = {
 }
 
 
+MOST_BYTES = {"stl": 600_000_000}
+"""Two million triangles as text; of every other format less is enough."""
+
+MOST_BYTES_ELSE = 300_000_000
+
+
+def check_bytes(size: int, ending: str) -> None:
+    """Raises MeshError for a file too large to hold what may be read."""
+    most = MOST_BYTES.get(ending.lower().lstrip("."), MOST_BYTES_ELSE)
+    if size > most:
+        raise MeshError(f"the file is {size / 1e6:,.0f} MB; at most {most // 1_000_000} MB can be read")
+
+
 def read_mesh(data: bytes, ending: str) -> MeshFile:
     """A mesh file's contents. ending: of its name. Raises MeshError that says what is wrong and where."""
     reader = READERS.get(ending.lower().lstrip("."))
@@ -28,4 +41,5 @@ def read_mesh(data: bytes, ending: str) -> MeshFile:
         raise MeshError(f"meshes are read from .{', .'.join(READERS)}; this is none of them")
     if not data:
         raise MeshError("the file is empty")
+    check_bytes(len(data), ending)
     return reader(data)

@@ -144,7 +144,8 @@ def _mended(work: _Work) -> bool:
         work.take(orient)
     if not _bodies_of_sheets(work):
         return False
-    work.take(close_holes)
+    if work.take(close_holes):
+        work.take(separate)
     work.take(orient)
     work.take(mend_shells)
     work.take(unite)

@@ -19,11 +19,12 @@ def separate(mesh: Mesh) -> tuple[Mesh, Done]:
     """Pair the faces around every overshared edge across the solid between them, and give each fan its own point.
 
     Bodies that met in an edge or a point are then apart by a hair, each drawn back into itself; faces that find no
-    partner are left with an open edge.
+    partner are left with an open edge. Points on the rim of a hole stay whole.
     """
     topology = Topology(mesh)
     overshared = np.flatnonzero(topology.faces_per_edge > 2)
-    if len(overshared) == 0 and len(topology.pinched) == 0:
+    pinched = np.setdiff1d(topology.pinched, topology.open_half_edges)
+    if len(overshared) == 0 and len(pinched) == 0:
         return mesh, Done("separate", 0)
     chosen = _paired(mesh, topology, overshared)
     natural, agree = topology.pairs
@@ -31,6 +32,7 @@ def separate(mesh: Mesh) -> tuple[Mesh, Done]:
     links = corner_links(
         np.concatenate([natural, chosen]), np.concatenate([agree, start[chosen[:, 0]] != start[chosen[:, 1]]])
     )
+    links = np.concatenate([links, _left_whole(mesh, topology, overshared)])
     number, fan = groups(3 * len(mesh.triangles), np.ascontiguousarray(links))
     vertex = np.zeros(number, dtype=np.int64)
     vertex[fan] = start
@@ -45,7 +47,19 @@ def separate(mesh: Mesh) -> tuple[Mesh, Done]:
     shared = np.bincount(vertex, minlength=len(mesh.vertices))[vertex] > 1
     points = _drawn_back(Mesh(points, triangles), index[shared], slack_of(mesh))
     more = {"edges": len(overshared), "points": int(again.sum())}
-    return Mesh(points, triangles), Done("separate", len(overshared) + len(topology.pinched), more)
+    return Mesh(points, triangles), Done("separate", len(overshared) + len(pinched), more)
+
+
+def _left_whole(mesh: Mesh, topology: Topology, overshared: Ints) -> Ints:
+    """(k, 2) corners that stay one point: those of points on a rim, where closing the hole may join their fans."""
+    corner = mesh.triangles.reshape(-1)
+    rim = np.zeros(len(mesh.vertices), dtype=bool)
+    rim[topology.open_half_edges] = True
+    rim[topology.edges[overshared]] = False
+    of_rim = np.flatnonzero(rim[corner])
+    order = of_rim[np.argsort(corner[of_rim], kind="stable")]
+    same = corner[order[1:]] == corner[order[:-1]]
+    return np.column_stack([order[:-1][same], order[1:][same]])
 
 
 def _paired(mesh: Mesh, topology: Topology, edges: Ints) -> Ints:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.spatial import cKDTree
 
+from noble_clay.core.mend.drop_useless import drop_useless
 from noble_clay.core.mend.inspect import collapsed_faces
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.topology import Topology
@@ -15,6 +16,10 @@ WIDTHS = (1e-6, 1e-5, 1e-4, 1e-3)
 
 SHORT = 0.4
 """Points further apart than this share of the shorter of their own rim edges stay apart."""
+
+
+FROM_END = 0.05
+"""A point on an edge is nearer to its end than this share of it only where it is that end, a little off."""
 
 
 def zip_cracks(mesh: Mesh, widest: float | None = None) -> tuple[Mesh, Done]:
@@ -29,11 +34,12 @@ def zip_cracks(mesh: Mesh, widest: float | None = None) -> tuple[Mesh, Done]:
         distance = share * size
         if open_edges == 0 or (widest is not None and distance > widest):
             break
-        found = _merged_rims(_split_at_points(now, distance), distance)
-        left = Topology(found)
-        worse = int(np.sum(left.faces_per_edge > 2)) > int(np.sum(Topology(now).faces_per_edge > 2))
-        if len(left.open_halves) < open_edges and not worse:
-            now, open_edges, used = found, len(left.open_halves), distance
+        for ready in (lambda m: m, lambda m, d=distance: _split_at_points(m, d)):
+            found = drop_useless(_merged_rims(ready(now), distance))[0]
+            left = Topology(found)
+            overshared = int(np.sum(left.faces_per_edge > 2)) - int(np.sum(Topology(now).faces_per_edge > 2))
+            if open_edges - len(left.open_halves) > max(0, 2 * overshared):
+                now, open_edges, used = found, len(left.open_halves), distance
     more = {"widest_mm": used, "points_merged": len(mesh.vertices) - len(now.vertices)}
     return now, Done("zip_cracks", before - open_edges, more)
 
@@ -111,7 +117,7 @@ def _points_on(mesh: Mesh, edges: Ints, rim: Ints, distance: float) -> tuple[Int
     squared = np.maximum((way * way).sum(axis=1), 1e-300)
     share = (way * to).sum(axis=1) / squared
     off = np.linalg.norm(to - share[:, None] * way, axis=1)
-    margin = np.maximum(distance, 1e-9 * length[edge]) / np.maximum(length[edge], 1e-300)
+    margin = np.maximum(FROM_END, 4 * distance / np.maximum(length[edge], 1e-300))
     on = (off <= distance) & (share > margin) & (share < 1 - margin)
     on &= (edges[edge, 0] != point) & (edges[edge, 1] != point)
     return edge[on], share[on], point[on]
