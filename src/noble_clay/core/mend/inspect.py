@@ -103,6 +103,10 @@ def inspect_mesh(mesh: Mesh) -> Inspection:
     turned, one_sided = topology.turned
     straight = Mesh(single.vertices, np.where(turned[:, None], single.triangles[:, ::-1], single.triangles))
     each_volume, each_area = volumes_and_areas(straight)
+    if single is mesh:
+        all_volumes, all_areas = np.where(turned, -each_volume, each_volume), each_area
+    else:
+        all_volumes, all_areas = volumes_and_areas(mesh)
     number, shell = topology.shells
     volumes = shell_sums(shell, each_volume, number)
     closed = topology.closed_shells
@@ -124,8 +128,8 @@ def inspect_mesh(mesh: Mesh) -> Inspection:
     return Inspection(
         triangles=len(mesh.triangles),
         vertices=len(mesh.vertices),
-        volume=float(np.where(turned, -each_volume, each_volume).sum()),
-        area=float(each_area.sum()),
+        volume=float(all_volumes.sum()),
+        area=float(all_areas.sum()),
         bounds=mesh.bounds,
         bodies=sum(s.volume >= 0 for s in shells),
         voids=sum(s.volume < 0 for s in shells),

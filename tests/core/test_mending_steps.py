@@ -1,0 +1,137 @@
+"""Mending steps one by one: what each does, and what it leaves alone."""
+
+import numpy as np
+import pytest
+
+from noble_clay.core.mend.close_holes import close_holes
+from noble_clay.core.mend.drop_crumbs import drop_crumbs
+from noble_clay.core.mend.drop_inner import drop_inner
+from noble_clay.core.mend.inspect import inspect_mesh
+from noble_clay.core.mend.patch import flat_patch, spanned_patch
+from noble_clay.core.mend.resurface import resurface
+from noble_clay.core.mend.separate import separate
+from noble_clay.core.mend.sheets import encloses, sheets, thicken
+from noble_clay.core.mend.turn_slivers import turn_slivers
+from noble_clay.core.mend.weld import weld
+from noble_clay.core.mend.zip_cracks import zip_cracks
+from noble_clay.core.mesh import Mesh
+from tests.core.test_mend import SPHERE, solid, together, without
+
+CUBE = solid("box", size=[4, 4, 4])
+
+
+def test_zipping_closes_a_crack_whose_sides_have_other_points():
+    """The lower half of a box has its rim's corners only, the upper one many points along them."""
+    n, half = 8, 2.0
+    steps = np.linspace(-half, half, n + 1)
+    ring = np.array(
+        [[x, -half, 0] for x in steps[:-1]]
+        + [[half, y, 0] for y in steps[:-1]]
+        + [[-x, half, 0] for x in steps[:-1]]
+        + [[-half, -y, 0] for y in steps[:-1]]
+    )
+    upper_points = np.concatenate([ring, [[0, 0, 3.0]]])
+    count = len(ring)
+    upper = Mesh(upper_points, np.array([[i, (i + 1) % count, count] for i in range(count)]))
+    corners = ring[[0, n, 2 * n, 3 * n]] + [0, 0, -2e-5]
+    lower = Mesh(np.concatenate([corners, [[0, 0, -3.0]]]), np.array([[(i + 1) % 4, i, 4] for i in range(4)]))
+    cracked = together(upper, lower)
+    assert {f.kind for f in inspect_mesh(cracked).findings} >= {"open_edges"}
+    zipped, done = zip_cracks(cracked)
+    assert inspect_mesh(zipped).sound
+    assert done.count == count + 4
+    assert done.more["widest_mm"] < 1e-3
+    assert inspect_mesh(zipped).volume == pytest.approx(2 * 16 * 3 / 3, rel=1e-4)
+
+
+def test_bodies_that_meet_in_an_edge_are_parted_by_a_hair():
+    touching = weld(together(CUBE, solid("box", (4, 4, 0), size=[4, 4, 4])), 1e-6)[0]
+    apart, done = separate(touching)
+    assert (done.count, done.more["edges"]) == (1, 1)
+    found = inspect_mesh(apart)
+    assert (found.manifold, found.bodies) == (True, 2)
+    assert found.volume == pytest.approx(128, rel=1e-5)
+    rounded = np.unique(apart.vertices.astype(np.float32), axis=0)
+    assert len(rounded) == len(apart.vertices), "a file still tells them apart"
+
+
+def test_a_wall_inside_is_dropped_and_a_hollow_is_not():
+    both = weld(together(CUBE, solid("box", (4, 0, 0), size=[4, 4, 4])), 1e-6)[0]
+    single = Mesh(
+        both.vertices, both.triangles[np.unique(np.sort(both.triangles, axis=1), axis=0, return_index=True)[1]]
+    )
+    cleared, done = drop_inner(single)
+    assert done.count == 4, "two triangles a side, cut along other diagonals"
+    assert inspect_mesh(cleared).sound
+    assert inspect_mesh(cleared).volume == pytest.approx(128)
+    hollow = together(SPHERE, Mesh(SPHERE.vertices * 0.5, SPHERE.triangles[:, ::-1]))
+    assert drop_inner(hollow)[1].count == 0
+
+
+def test_a_sliver_gives_its_long_side_to_its_neighbour():
+    """A cube's face divided at the middle of its edge on one side only, a triangle without area between."""
+    points = np.concatenate([CUBE.vertices, CUBE.vertices[CUBE.triangles[0, :2]].mean(axis=0)[None]])
+    a, b, _ = CUBE.triangles[0]
+    other = next(i for i, t in enumerate(CUBE.triangles) if i != 0 and {int(a), int(b)} <= set(t.tolist()))
+    k = next(k for k in range(3) if CUBE.triangles[other, k] == b and CUBE.triangles[other, (k + 1) % 3] == a)
+    far, middle = CUBE.triangles[other, (k + 2) % 3], len(CUBE.vertices)
+    rest = np.delete(CUBE.triangles, other, axis=0)
+    triangles = np.concatenate([rest, [[b, middle, far], [middle, a, far], [b, a, middle]]])
+    broken = Mesh(points, triangles)
+    assert [f.values() for f in inspect_mesh(broken).findings] == [{"kind": "degenerate_faces", "count": 1}]
+    mended, done = turn_slivers(broken)
+    assert done.count == 1
+    assert inspect_mesh(mended).findings == ()
+    assert inspect_mesh(mended).volume == pytest.approx(64)
+
+
+@pytest.mark.parametrize("facets", [36, 64])
+def test_a_hole_in_what_is_round_is_closed_round(facets):
+    whole = solid(radius=10, facets=facets)
+    middles = whole.corners.mean(axis=1)
+    broken = without(whole, np.linalg.norm(middles - [0, -10, 0], axis=1) < 4)
+    closed, done = close_holes(broken)
+    assert done.more["smooth"] == 1
+    assert inspect_mesh(closed).manifold
+    assert inspect_mesh(closed).volume == pytest.approx(inspect_mesh(whole).volume, rel=4e-3)
+    reach = np.linalg.norm(closed.vertices, axis=1)
+    assert reach.max() < 10.3 and reach.min() > 9.7
+
+
+def test_a_polygon_is_spanned_by_its_own_points():
+    square = np.array([[0.0, 0, 0], [2, 0, 0], [2, 2, 0], [0, 2, 0]])
+    assert flat_patch(square).shape == (2, 3)
+    bent = np.array([[0.0, 0, 0], [2, 0, 1], [2, 2, 0], [0, 2, 1], [-1, 1, 3]])
+    assert spanned_patch(bent).shape == (3, 3)
+    bow = np.array([[0.0, 0, 0], [2, 2, 0], [2, 0, 0], [0, 2, 0], [1, 3, 0]])
+    assert flat_patch(bow) is None, "it crosses itself"
+
+
+def test_crumbs_are_few_and_small():
+    crumbs = [solid("box", (20 + i, 0, 0), size=[0.1, 0.1, 0.1]) for i in range(3)]
+    cleared, done = drop_crumbs(together(SPHERE, *crumbs))
+    assert (done.count, len(cleared.triangles)) == (3, len(SPHERE.triangles))
+    many = together(*(solid("box", (2 * i, 0, 0), size=[0.5, 0.5, 0.5]) for i in range(40)))
+    assert drop_crumbs(many)[1].count == 0, "they are all there is"
+    assert drop_crumbs(together(SPHERE, solid("box", (30, 0, 0), size=[2, 2, 2])), 10.0)[1].count == 1
+
+
+def test_a_sheet_is_told_from_a_body_with_a_hole():
+    small_hole = without(SPHERE, slice(0, 10))
+    bowl = without(SPHERE, SPHERE.corners.mean(axis=1)[:, 2] > 0)
+    assert not sheets(small_hole).any()
+    assert sheets(bowl).all() and encloses(bowl)
+    walled, done = thicken(bowl, np.ones(len(bowl.triangles), dtype=bool), 0.4)
+    found = inspect_mesh(walled)
+    assert found.sound
+    assert found.volume == pytest.approx(0.4 * done.more["area_mm2"], rel=0.03)
+
+
+def test_resurfacing_closes_what_goes_around_something():
+    broken = without(SPHERE, slice(30, 60))
+    skin, done = resurface(broken, 0.8)
+    found = inspect_mesh(skin)
+    assert found.sound
+    assert done.more["resolution_mm"] == 0.8
+    assert found.volume == pytest.approx(inspect_mesh(SPHERE).volume, rel=0.02)
+    assert len(resurface(Mesh(SPHERE.vertices, SPHERE.triangles[:1]))[0].triangles) == 0
