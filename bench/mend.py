@@ -111,7 +111,7 @@ def run(method: str, mesh: Mesh, folder: Path) -> tuple[Mesh | None, float, floa
     target.unlink(missing_ok=True)
     np.savez(source, v=mesh.vertices, f=mesh.triangles)
     python = sys.executable if method == "ours" else str(PEERS / "bin/python")
-    command = [python, str(ROOT / "bench" / "mend_one.py"), method, str(source), str(target)]
+    command = [python, "-m", "bench.mend_one", method, str(source), str(target)]
     try:
         done = subprocess.run(command, cwd=ROOT, capture_output=True, text=True, timeout=SECONDS, check=False)
     except subprocess.TimeoutExpired:

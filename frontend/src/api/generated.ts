@@ -1661,6 +1661,8 @@ export interface components {
         /**
          * Part
          * @description One line of the recipe: geometry, how it enters its parent, where it stands and how it is shown.
+         *
+         *     follows_body: a round primitive keeps as near to its true curve as the body of its list does to its own.
          */
         Part: {
             /** Id */
@@ -1731,6 +1733,11 @@ export interface components {
              * @default false
              */
             locked: boolean;
+            /**
+             * Follows Body
+             * @default false
+             */
+            follows_body: boolean;
         };
         /**
          * PartFields
@@ -1756,6 +1763,8 @@ export interface components {
             reference?: boolean | null;
             /** Locked */
             locked?: boolean | null;
+            /** Follows Body */
+            follows_body?: boolean | null;
             mesh?: components["schemas"]["MeshAsset"] | null;
         };
         /**

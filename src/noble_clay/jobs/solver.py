@@ -148,7 +148,7 @@ class Solver:
         found = skin.soundness
         if not self.files.has(skin.key):
             self.files.write(skin.key, skin.mesh, skin.part_of)
-        view = {"key": skin.key, "triangles": len(skin.mesh.triangles), "parts": list(skin.part_ids)}
+        view = {"key": skin.key, "triangles": skin.triangles, "parts": list(skin.part_ids)}
         return {"result": view, "soundness": found, "seconds": time.perf_counter() - started}
 
     def _counted(self, piece: Piece) -> dict[str, Any]:

@@ -25,10 +25,10 @@ from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
 from noble_clay.core.fields import MAX_COORDINATE
-from noble_clay.core.measure.mass import volumes_and_areas
+from noble_clay.core.measure.mass import shell_sums
 from noble_clay.core.mend.inspect import contact_flaws, contact_pairs, loose_bodies
 from noble_clay.core.mend.topology import vertex_shells
-from noble_clay.core.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh import Floats, Ints, Mesh, double_normals
 from noble_clay.core.nearby import close_pairs
 from noble_clay.core.piece.models import Part, Piece
 from noble_clay.core.piece.placing import inverse, place_matrix
@@ -61,7 +61,8 @@ BUDGET = 200_000_000
 class Tile:
     """The skin of a piece inside one tile, its walls left out.
 
-    part_of: (m,) index into `parts` of every triangle. shell: (m,). on_wall: vertices (k,) on a wall. volume: mm³, of
+    part_of: (m,) index into `parts` of every triangle. shell: (m,). volumes, areas: (shells,) what the skin of each
+    adds to the volume, seen from the origin, mm³, and its area, mm². on_wall: vertices (k,) on a wall. volume: mm³, of
     the closed solid. met: whether parts were made to meet in it. touches: whether its skin may touch itself.
     """
 
@@ -70,6 +71,8 @@ class Tile:
     part_of: Ints
     parts: tuple[str, ...]
     shell: Ints
+    volumes: Floats
+    areas: Floats
     on_wall: Ints
     volume: float
     met: bool
@@ -89,12 +92,17 @@ class Tile:
         used = np.zeros(len(mesh.vertices), dtype=bool)
         used[mesh.triangles[~walls]] = True
         skin = mesh.keep(~walls)
+        number, shell = vertex_shells(skin)
+        across = double_normals(skin)
+        each = np.einsum("ij,ji->i", skin.vertices[skin.triangles[:, 0]], across) / 6
         return Tile(
             key,
             skin,
             part_of[~walls],
             parts,
-            vertex_shells(skin)[1],
+            shell,
+            shell_sums(shell, each, number),
+            shell_sums(shell, np.sqrt((across * across).sum(axis=0)) / 2, number),
             np.flatnonzero(walled[used]),
             solid.volume,
             solid.met,
@@ -111,6 +119,8 @@ class Tile:
             triangles=self.mesh.triangles.astype(np.uint32),
             part_of=self.part_of.astype(np.uint32),
             shell=self.shell.astype(np.uint32),
+            volumes=self.volumes,
+            areas=self.areas,
             on_wall=self.on_wall,
         )
         return file.getvalue()
@@ -121,25 +131,75 @@ class Tile:
             parts, volume, met, touches = json.loads(str(file["said"]))
             mesh = Mesh(file["vertices"], file["triangles"].astype(np.int64))
             part_of, shell = (file[name].astype(np.int64) for name in ("part_of", "shell"))
-            return Tile(key, mesh, part_of, tuple(parts), shell, file["on_wall"], volume, met, touches)
+            sums = file["volumes"], file["areas"]
+            return Tile(key, mesh, part_of, tuple(parts), shell, *sums, file["on_wall"], volume, met, touches)
 
 
 @dataclass(frozen=True, eq=False)
 class Skin:
-    """Tiles put together: the skin as it is seen, and what it says of the piece.
+    """Tiles put together: what they say of the piece, and, when it is asked for, the skin as it is seen.
 
-    mesh: its vertices on walls welded; an edge of one tile may meet two of its neighbour there. shell: (m,). volumes,
-    areas: (shells,) mm³ and mm².
+    part_ids: what indices of parts mean. volumes, areas: (shells,) mm³ and mm². same: (k, 2) vertices that are one, on
+    walls, all tiles' vertices counted on. kept: (shells of tiles,) whether a shell is no sliver.
     """
 
     key: str
-    mesh: Mesh
-    part_of: Ints
+    tiles: tuple[Tile, ...]
     part_ids: tuple[str, ...]
     volumes: Floats
     areas: Floats
-    touches: bool
+    same: Ints
+    kept: NDArray[np.bool_]
     left_out: dict[str, str]
+
+    @property
+    def triangles(self) -> int:
+        ends = np.cumsum([0, *(len(t.volumes) for t in self.tiles)])
+        keeps = [self.kept[a:b] for a, b in zip(ends[:-1], ends[1:], strict=True)]
+        return sum(
+            len(t.shell) if own.all() else int(own[t.shell].sum()) for t, own in zip(self.tiles, keeps, strict=True)
+        )
+
+    @property
+    def vertices(self) -> int:
+        return sum(len(t.mesh.vertices) for t in self.tiles) - len(np.unique(self.same[:, 1]))
+
+    @property
+    def bounds(self) -> Floats | None:
+        """(2, 3) mm, None when empty."""
+        if not self.tiles:
+            return None
+        points = [(t.mesh.vertices.min(axis=0), t.mesh.vertices.max(axis=0)) for t in self.tiles]
+        return np.array([np.min([low for low, _ in points], axis=0), np.max([high for _, high in points], axis=0)])
+
+    @cached_property
+    def mesh(self) -> Mesh:
+        """Its vertices on walls welded; an edge of one tile may meet two of its neighbour there."""
+        return self._assembled[0]
+
+    @property
+    def part_of(self) -> Ints:
+        """(m,) index into `part_ids` of every triangle of the mesh."""
+        return self._assembled[1]
+
+    @cached_property
+    def _assembled(self) -> tuple[Mesh, Ints]:
+        if not self.tiles:
+            return Mesh.empty(), np.zeros(0, dtype=np.int64)
+        starts = np.cumsum([0, *(len(t.mesh.vertices) for t in self.tiles)])
+        shells = np.cumsum([0, *(len(t.volumes) for t in self.tiles)])
+        index = {name: i for i, name in enumerate(self.part_ids)}
+        # The lowest of the vertices that are one stands for all.
+        _, group = _grouped(self.same, int(starts[-1]))
+        first = np.full(int(starts[-1]), starts[-1])
+        np.minimum.at(first, group, np.arange(len(first)))
+        triangles, part_of = [], []
+        for tile, start, shell in zip(self.tiles, starts, shells, strict=False):
+            own = self.kept[shell + tile.shell]
+            triangles.append(first[group[tile.mesh.triangles[own] + start]])
+            part_of.append(np.array([index.get(p, 0) for p in tile.parts])[tile.part_of[own]])
+        vertices = np.concatenate([t.mesh.vertices for t in self.tiles])
+        return Mesh(vertices, np.concatenate(triangles)).compact(), np.concatenate(part_of)
 
     @cached_property
     def soundness(self) -> dict[str, Any]:
@@ -147,13 +207,14 @@ class Skin:
         that it comes into.
         """
         bodies = int(np.sum(self.volumes >= 0))
-        flaws = contact_flaws(self.mesh, contact_pairs(self.mesh, CONTACT)) if self.touches else ()
+        touches = any(t.touches for t in self.tiles)
+        flaws = contact_flaws(self.mesh, contact_pairs(self.mesh, CONTACT)) if touches else ()
         findings = flaws + loose_bodies(bodies)
-        bounds = self.mesh.bounds
+        bounds = self.bounds
         manifold = bodies > 0 and not flaws
         return {
-            "triangles": len(self.mesh.triangles),
-            "vertices": len(self.mesh.vertices),
+            "triangles": self.triangles,
+            "vertices": self.vertices,
             "volume_mm3": float(self.volumes.sum()),
             "area_mm2": float(self.areas.sum()),
             "bounds": None if bounds is None else bounds.tolist(),
@@ -259,7 +320,7 @@ class Tiles:
         return tuple(found)
 
     def _tile(self, parts: Parts, box: Floats) -> Tile:
-        key = hashed(["tile", box.tolist(), self._evaluator.keys.parts(parts)])
+        key = hashed(["tile with sums", box.tolist(), self._evaluator.keys.parts(parts)])
         found = self._kept.get(key) or self._laid_down(key)
         if found is None:
             placed = [self._evaluator.part_solid(p) for p in parts]
@@ -312,40 +373,33 @@ def _divided(box: Floats, low: Floats, high: Floats, most: int) -> list[Floats]:
 def _together(tiles: list[Tile], left_out: dict[str, str]) -> Skin | None:
     key = hashed(["tiles", *(t.key for t in tiles)])
     enclosed = sum(t.volume for t in tiles)
-    tiles = [t for t in tiles if len(t.mesh.triangles)]
-    names = tuple(dict.fromkeys(p for t in tiles for p in t.parts if p != WALL))
-    if not tiles:
-        return Skin(key, Mesh.empty(), np.zeros(0, np.int64), names, np.zeros(0), np.zeros(0), False, left_out)
-    starts = np.cumsum([0, *(len(t.mesh.vertices) for t in tiles)])
-    vertices = np.concatenate([t.mesh.vertices for t in tiles])
-    triangles = np.concatenate([t.mesh.triangles + s for t, s in zip(tiles, starts, strict=False)])
-    index = {name: i for i, name in enumerate(names)}
-    part_of = np.concatenate([np.array([index.get(p, 0) for p in t.parts])[t.part_of] for t in tiles])
-
-    shells = np.cumsum([0, *(int(t.shell.max()) + 1 for t in tiles)])
-    shell = np.concatenate([t.shell + s for t, s in zip(tiles, shells, strict=False)])
-    shell_at = np.zeros(len(vertices), dtype=np.int64)
-    shell_at[triangles] = shell[:, None]
-    on_wall = np.concatenate([t.on_wall + s for t, s in zip(tiles, starts, strict=False)])
-    owner = np.repeat(np.arange(len(tiles)), [len(t.on_wall) for t in tiles])
-    same = on_wall[close_pairs(vertices[on_wall], owner, 2 * CONTACT if any(t.met for t in tiles) else MATCH)]
-    number, joined = _grouped(shell_at[same], int(shells[-1]))
-    shell = joined[shell]
-
-    each = volumes_and_areas(Mesh(vertices, triangles))
-    volumes, areas = (np.bincount(shell, of, number).astype(np.float64) for of in each)
+    filled = tuple(t for t in tiles if len(t.mesh.triangles))
+    names = tuple(dict.fromkeys(p for t in filled for p in t.parts if p != WALL))
+    if not filled:
+        nothing = np.zeros((0, 2), dtype=np.int64)
+        return Skin(key, (), names, np.zeros(0), np.zeros(0), nothing, np.zeros(0, dtype=bool), dict(left_out))
+    starts = np.cumsum([0, *(len(t.mesh.vertices) for t in filled)])
+    shells = np.cumsum([0, *(len(t.volumes) for t in filled)])
+    on_wall, points, shell_at, owner = [], [], [], []
+    for i, tile in enumerate(filled):
+        of_vertex = np.zeros(len(tile.mesh.vertices), dtype=np.int64)
+        of_vertex[tile.mesh.triangles] = tile.shell[:, None]
+        on_wall.append(tile.on_wall + starts[i])
+        points.append(tile.mesh.vertices[tile.on_wall])
+        shell_at.append(of_vertex[tile.on_wall] + shells[i])
+        owner.append(np.full(len(tile.on_wall), i))
+    near = 2 * CONTACT if any(t.met for t in filled) else MATCH
+    pairs = close_pairs(np.concatenate(points), np.concatenate(owner), near)
+    number, joined = _grouped(np.concatenate(shell_at)[pairs], int(shells[-1]))
+    volumes, areas = (
+        shell_sums(joined, np.concatenate(of), number)
+        for of in ([t.volumes for t in filled], [t.areas for t in filled])
+    )
     if abs(volumes.sum() - enclosed) > MATCH * np.abs(volumes).sum() + CONTACT:
         return None
-    if any(t.met for t in tiles):
-        thin = is_sliver(volumes, areas)
-        triangles, part_of = triangles[~thin[shell]], part_of[~thin[shell]]
-        volumes, areas = volumes[~thin], areas[~thin]
-    # The lowest of the vertices that are one stands for all.
-    _, group = _grouped(same, len(vertices))
-    first = np.full(len(vertices), len(vertices))
-    np.minimum.at(first, group, np.arange(len(vertices)))
-    mesh = Mesh(vertices, first[group][triangles]).compact()
-    return Skin(key, mesh, part_of, names, volumes, areas, any(t.touches for t in tiles), dict(left_out))
+    thin = is_sliver(volumes, areas) if any(t.met for t in filled) else np.zeros(number, dtype=bool)
+    same = np.concatenate(on_wall)[pairs]
+    return Skin(key, filled, names, volumes[~thin], areas[~thin], same, ~thin[joined], dict(left_out))
 
 
 def _grouped(pairs: NDArray[np.int64], number: int) -> tuple[int, Ints]:
