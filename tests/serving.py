@@ -24,6 +24,7 @@ class Server:
 
     port: int
     process: subprocess.Popen[bytes]
+    worker: subprocess.Popen[bytes] | None = None
 
     @property
     def url(self) -> str:
@@ -46,19 +47,31 @@ def launch(port: int, meshes: Path) -> Server:
     return Server(port, process)
 
 
+def launch_worker() -> subprocess.Popen[bytes]:
+    """A worker on the same database, as a group of processes of its own."""
+    command = [sys.executable, "-m", "noble_clay.cli", "worker"]
+    return subprocess.Popen(command, cwd=ROOT, start_new_session=True)
+
+
+def end(process: subprocess.Popen[bytes]) -> None:
+    process.send_signal(signal.SIGTERM)
+    try:
+        process.wait(10)
+    except subprocess.TimeoutExpired:
+        process.kill()
+
+
 @contextmanager
 def serving() -> Iterator[Server]:
-    """A server until the block ends. A killed one may have been replaced in the meantime."""
+    """A server and a worker until the block ends. Killed ones may have been replaced in the meantime."""
     with tempfile.TemporaryDirectory() as folder:
         server = launch(free_port(), Path(folder))
+        server.worker = launch_worker()
         try:
             yield server
         finally:
-            server.process.send_signal(signal.SIGTERM)
-            try:
-                server.process.wait(10)
-            except subprocess.TimeoutExpired:
-                server.process.kill()
+            end(server.process)
+            end(server.worker)
 
 
 def relaunched(server: Server) -> None:

@@ -26,10 +26,12 @@ def main() -> int:
     ensure_built()
     cluster = Cluster("postgres")
     server: subprocess.Popen[bytes] | None = None
+    worker: subprocess.Popen[bytes] | None = None
     try:
         cluster.start()
-        server = serve(port, cluster.url)
+        server = launched(["serve", "--port", str(port)], cluster.url)
         wait_until_it_answers(server, port)
+        worker = launched(["worker"], cluster.url)
         say(f"\n  Noble Clay is ready:  http://127.0.0.1:{port}/\n  Ctrl+C stops it.\n")
         return server.wait()
     except KeyboardInterrupt:
@@ -37,17 +39,17 @@ def main() -> int:
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         say("Stopping ...")
-        if server is not None:
-            stop(server)
+        for process in (worker, server):
+            if process is not None:
+                stop(process)
         if hasattr(cluster, "bin"):
             cluster.stop()
 
 
-def serve(port: int, url: str) -> subprocess.Popen[bytes]:
-    """The web server as a process."""
+def launched(command: list[str], url: str) -> subprocess.Popen[bytes]:
+    """A command of ours as a process: the web server, or a worker beside it."""
     environment = {**os.environ, "NOBLE_CLAY_DATABASE": url, "NOBLE_CLAY_MESHES": str(DATA / "meshes")}
-    command = [sys.executable, "-m", "noble_clay.cli", "serve", "--port", str(port)]
-    return subprocess.Popen(command, cwd=ROOT, env=environment)
+    return subprocess.Popen([sys.executable, "-m", "noble_clay.cli", *command], cwd=ROOT, env=environment)
 
 
 def wait_until_it_answers(server: subprocess.Popen[bytes], port: int, patience: float = 60) -> None:

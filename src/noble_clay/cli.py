@@ -64,6 +64,9 @@ def _parser() -> argparse.ArgumentParser:
     serve.add_argument("--host", default="127.0.0.1", help="a loopback address")
     serve.add_argument("--port", type=int, default=8080)
     serve.set_defaults(run=_serve)
+
+    worker = commands.add_parser("worker", help="do long work for a web application on the same database")
+    worker.set_defaults(run=_worker)
     return parser
 
 
@@ -110,6 +113,12 @@ def _serve(arguments: argparse.Namespace) -> int:
     from noble_clay.web.serve import serve
 
     return serve(arguments.host, arguments.port)
+
+
+def _worker(arguments: argparse.Namespace) -> int:
+    from noble_clay.jobs.worker import run_worker
+
+    return run_worker()
 
 
 def _status(inspection: Inspection, result: Result | None = None) -> int:

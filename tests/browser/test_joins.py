@@ -158,5 +158,5 @@ def test_roundness_is_given_in_mm_and_taken_from_the_body(friend):
     friend.put_down("Cylinder", "Round")
     friend.type("Off by", "0.5")
     friend.until(lambda: friend.read("Sides") < 20, "the sides do not follow")
-    friend.button("As Sphere")
+    friend.button("Follow Sphere")
     friend.until(lambda: friend.read("Sides") > 20, "it does not follow the body")

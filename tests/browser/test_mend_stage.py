@@ -1,12 +1,10 @@
-"""Mend as a newcomer meets it: loose and touching parts shown and sunk together, an STL brought in and cut."""
+"""Mend as a newcomer meets it: loose and touching parts shown and sunk together, a mesh brought in, mended and cut."""
 
-import numpy as np
 import trimesh
 from selenium.webdriver.common.by import By
 
 from noble_clay.core.formats.stl import stl_bytes
-from noble_clay.core.mesh import Mesh
-from tests.building import evaluated, part
+from tests.damage import crumbed, damaged, flipped, primitive, torn
 
 
 def findings(hands):
@@ -45,20 +43,43 @@ def test_loose_and_touching_parts_are_sunk_together(hands):
     hands.until(lambda: findings(hands) == ["Cone only touches Box"], "mending cannot be undone")
 
 
-def test_an_stl_is_brought_in_mended_told_cut_and_exported(hands, tmp_path):
-    ball = evaluated(part("b", "sphere", radius=12)).mesh
-    broken = Mesh(ball.vertices, np.delete(ball.triangles[:, ::-1], [10, 900], axis=0))
+def test_a_mesh_is_brought_in_looked_over_mended_compared_cut_and_exported(hands, tmp_path):
+    ball = primitive("sphere", radius=12, facets=48)
+    broken = damaged(ball, [torn, flipped, crumbed])
     (tmp_path / "found shell.stl").write_bytes(stl_bytes(broken, "m"))
     (tmp_path / "rubbish.stl").write_bytes(b"this is no mesh")
     hands.new_piece()
     stage(hands, "Mend")
     hands.find("//input[@type='file']").send_keys(str(tmp_path / "rubbish.stl"))
-    hands.until(lambda: "rubbish.stl" in hands.find("//p[@role='alert']").text, "the refusal does not name the file")
+    hands.until(lambda: "rubbish" in hands.find("//p[@role='alert']", 40).text, "the refusal does not name the file")
     hands.find("//input[@type='file']").send_keys(str(tmp_path / "found shell.stl"))
-    report = hands.find("//*[@data-testid='bring-in-report']", 40).text
-    assert "2 holes closed" in report
-    assert "triangles turned outward" in report
-    assert "can be joined and cut" in report
+    asked = hands.find("//*[@data-testid='ask-unit']", 40)
+    assert "does not say in which unit" in asked.text
+    hands.find("//button[contains(@class,'unit-choice') and contains(., 'millimetres')]").click()
+
+    hands.until(lambda: "Crack" in findings(hands), "what is wrong with it is not told")
+    assert "Inside-out faces" in findings(hands)
+    assert hands.soundness() != "Sound"
+    hands.find("//button[contains(@class,'finding') and contains(., 'Crack')]").click()
+    assert "Crack" in hands.find("//output[@class='note']").text
+    hands.find("//button[@aria-label='The next']").click()
+    hands.until(lambda: "2 of" in hands.find("//output[@class='note']").text, "the next one is not gone to")
+
+    hands.button("Mend the piece")
+    report = hands.find("//*[@data-testid='mend-report']", 60).text
+    assert "no → yes" in report
+    assert "Close holes" in report
+    hands.until(lambda: hands.soundness() == "Sound", "it is not sound once mended")
+    for word in ("Before", "How far it moved", "After"):
+        hands.button(word)
+        hands.until(
+            lambda word=word: hands.there(f"//button[@aria-pressed='true' and .='{word}']"), f"{word} is not shown"
+        )
+    hands.find("//button[@aria-label='Undo']").click()
+    hands.until(lambda: hands.soundness() != "Sound", "mending cannot be undone")
+    hands.find("//button[@aria-label='Redo']").click()
+    hands.until(lambda: hands.soundness() == "Sound", "mending cannot be done again")
+
     stage(hands, "Make")
     hands.until(lambda: hands.lines() == ["found shell"], "the mesh is no part of the recipe")
     hands.put_down("Box", "Straight")
@@ -75,6 +96,18 @@ def test_an_stl_is_brought_in_mended_told_cut_and_exported(hands, tmp_path):
     mesh = trimesh.load(hands.download("STL"))
     assert mesh.is_watertight
     assert mesh.bounds[1][2] == 12
+
+
+def test_long_work_is_listed(hands, tmp_path):
+    (tmp_path / "note.obj").write_bytes(b"milk, eggs")
+    hands.new_piece()
+    stage(hands, "Mend")
+    hands.find("//input[@type='file']").send_keys(str(tmp_path / "note.obj"))
+    hands.find("//p[@role='alert']", 40)
+    hands.find("//a[.='All long work']").click()
+    row = hands.find("//ul[@class='job-list']/li").text
+    assert "Bring in: note" in row
+    assert "not an OBJ file" in row
 
 
 def test_the_crab_has_nothing_to_mend(hands):

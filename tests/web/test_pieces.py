@@ -9,9 +9,7 @@ import numpy as np
 import pytest
 import trimesh
 
-from noble_clay.core.formats.stl import stl_bytes
-from noble_clay.core.mesh import Mesh
-from tests.building import box, evaluated, part
+from tests.building import box, part
 from tests.web.conftest import Maker
 
 
@@ -202,46 +200,6 @@ def test_duplicates_and_thumbnails(maker):
     )
     assert maker.client.get(f"{maker.url}/thumbnail").content == png
     assert maker.client.put(f"{maker.url}/thumbnail?revision=3", content=b"<svg/>").status_code == 422
-
-
-BALL = evaluated(part("b", "sphere", radius=9)).mesh
-
-
-def bring(maker, data):
-    return maker.client.post(f"{maker.url}/bring-in", params={"name": "Found shell"}, content=data)
-
-
-def test_an_stl_comes_in_mended_and_can_be_cut(maker):
-    broken = Mesh(BALL.vertices, np.delete(BALL.triangles[:, ::-1], [10, 900], axis=0))
-    answer = bring(maker, stl_bytes(broken, "m")).raise_for_status().json()
-    assert answer["sound"]
-    assert {s["step"] for s in answer["steps"]} == {"orient", "close_holes"}
-    maker.state = answer["state"]
-    assert maker.state["scene"]["soundness"]["bounds"][0][2] == pytest.approx(0, abs=1e-5)
-    state = maker.edit(kind="add_parts", parts=[box("slot", (0, 0, 18), (2, 30, 8), op="difference")])
-    assert state["scene"]["soundness"]["sound"]
-    pack = maker.client.get(f"{maker.url}/export?format=claypack").content
-    opened = maker.client.post("/api/pieces/open", content=pack).raise_for_status().json()
-    assert opened["scene"]["soundness"]["volume_mm3"] == pytest.approx(state["scene"]["soundness"]["volume_mm3"])
-
-
-def test_a_mesh_that_cannot_be_closed_is_shown_but_left_out(maker):
-    sheet = Mesh(BALL.vertices, BALL.triangles[: len(BALL.triangles) // 2])
-    crossed = Mesh(
-        np.concatenate([sheet.vertices, sheet.vertices + [1, 0, 0]])[:, [0, 2, 1]],
-        np.array([[0, 1, 2], [0, 1, 3], [0, 1, 4]]),
-    )
-    answer = bring(maker, stl_bytes(crossed, "m")).raise_for_status().json()
-    assert not answer["sound"]
-    (left_out,) = answer["state"]["scene"]["soundness"]["left_out"]
-    assert left_out["part"] == answer["part"]
-    assert answer["findings_after"]
-
-
-@pytest.mark.parametrize("data", [b"", b"text in a file named .stl", stl_bytes(BALL, "x")[:5000]])
-def test_a_bad_stl_is_refused_and_nothing_is_stored(maker, data):
-    assert bring(maker, data).status_code == 422
-    assert maker.client.get(maker.url).json()["revision"] == 0
 
 
 def test_sums(api):

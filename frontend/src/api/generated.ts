@@ -422,9 +422,207 @@ export interface paths {
         put?: never;
         /**
          * Post Bring In
-         * @description An STL, the raw body, as a part: mended as far as that goes, standing in the middle of the wheel.
+         * @description Read a mesh file, the raw body, named `name`. What is sent is kept block by block; nothing of it stays when it
+         *     breaks off.
          */
         post: operations["post_bring_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/bring-in/{job_id}/put": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Mesh
+         * @description A mesh that was read as a part, standing in the middle of the wheel.
+         */
+        post: operations["put_mesh"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/mesh-findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mesh Findings
+         * @description What is wrong with the meshes of a piece, by part; those that nobody has looked over yet are, from now on.
+         */
+        get: operations["mesh_findings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/mend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Mend
+         * @description Mend parts that are meshes: a job, whose end is one step of the piece's history.
+         */
+        post: operations["post_mend"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Jobs
+         * @description The newest first.
+         */
+        get: operations["list_jobs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Job */
+        get: operations["get_job"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel Job
+         * @description Stop a job. What it has done so far is thrown away; one that has ended stays ended.
+         */
+        post: operations["cancel_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description Every part that a job mended, before and after.
+         */
+        get: operations["compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/moved/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Moved
+         * @description How far each vertex of a mended mesh is from the mesh before, mm: float32, little-endian.
+         */
+        get: operations["get_moved"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/report.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report Json
+         * @description What a mending job found and did, as JSON.
+         */
+        get: operations["report_json"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/report.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report Html
+         * @description The same as a page to read or print.
+         */
+        get: operations["report_html"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -764,25 +962,6 @@ export interface components {
             /** Ids */
             ids: string[];
         };
-        /**
-         * BroughtInAnswer
-         * @description A mesh that has become a part, and what mending did to it.
-         */
-        BroughtInAnswer: {
-            state: components["schemas"]["PieceState"];
-            /** Part */
-            part: string;
-            /** Sound */
-            sound: boolean;
-            /** Steps */
-            steps: components["schemas"]["StepDone"][];
-            /** Findings Before */
-            findings_before: components["schemas"]["FindingAnswer"][];
-            /** Findings After */
-            findings_after: components["schemas"]["FindingAnswer"][];
-            /** Deviation Mm */
-            deviation_mm: number | null;
-        };
         /** Capsule */
         Capsule: {
             /**
@@ -886,6 +1065,22 @@ export interface components {
             };
             /** Fields */
             fields: components["schemas"]["FieldAnswer"][];
+        };
+        /**
+         * CompareAnswer
+         * @description A part before and after a job mended it: keys of both meshes, and where the distances come from.
+         */
+        CompareAnswer: {
+            /** Part */
+            part: string;
+            /** Before */
+            before: string;
+            /** After */
+            after: string;
+            /** Moved */
+            moved: string;
+            /** Largest Mm */
+            largest_mm: number | null;
         };
         /** Cone */
         Cone: {
@@ -1070,7 +1265,7 @@ export interface components {
             /** Request Id */
             request_id: string;
             /** Edit */
-            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
+            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
         };
         /** Egg */
         Egg: {
@@ -1246,6 +1441,36 @@ export interface components {
             side: "x-" | "x+" | "y-" | "y+" | "z-" | "z+";
         };
         /**
+         * FlawAnswer
+         * @description One place of a flaw in a mesh, in the mesh's own frame, mm. lines: segments, faces: triangles, as coordinates.
+         */
+        FlawAnswer: {
+            /** Kind */
+            kind: string;
+            /** Count */
+            count: number;
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Size Mm */
+            size_mm: number;
+            /** Lines */
+            lines: number[];
+            /** Faces */
+            faces: number[];
+            /** Length Mm */
+            length_mm?: number | null;
+            /** Width Mm */
+            width_mm?: number | null;
+            /** Volume Mm3 */
+            volume_mm3?: number | null;
+            /** Crumb */
+            crumb?: number | null;
+        };
+        /**
          * Floor
          * @description A plane that counts as the floor: the wheel itself, or a face that the maker works on. `normal` points up.
          */
@@ -1378,6 +1603,49 @@ export interface components {
              * @description cells of the lattice
              */
             fineness?: number | null;
+        };
+        /**
+         * JobAnswer
+         * @description Long work: how far it is, and what came of it. result: as the kind has it.
+         */
+        JobAnswer: {
+            /** Id */
+            id: string;
+            /** Piece Id */
+            piece_id: string | null;
+            /** Piece Name */
+            piece_name?: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "bring_in" | "look_over" | "mend";
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed" | "cancelled";
+            /** Progress */
+            progress: number;
+            /** Step */
+            step: string;
+            /** Error */
+            error: string | null;
+            /** Result */
+            result: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Started At */
+            started_at: string | null;
+            /** Ended At */
+            ended_at: string | null;
         };
         /**
          * Join
@@ -1523,12 +1791,101 @@ export interface components {
             marks: components["schemas"]["MarkAnswer"][];
         };
         /**
+         * MendRequest
+         * @description Parts that are meshes, to be mended as one step.
+         */
+        MendRequest: {
+            /** Parts */
+            parts: string[];
+            /**
+             * @default {
+             *       "skip": [],
+             *       "bodies": "leave"
+             *     }
+             */
+            wishes: components["schemas"]["MendWishes"];
+        };
+        /**
+         * MendWishes
+         * @description What a maker asks of mending; lengths as the part is shown. skip: steps to leave out.
+         */
+        MendWishes: {
+            /**
+             * Skip
+             * @default []
+             */
+            skip: string[];
+            /** Weld Mm */
+            weld_mm?: number | null;
+            /** Crumb Mm3 */
+            crumb_mm3?: number | null;
+            /** Wall Mm */
+            wall_mm?: number | null;
+            /** Resolution Mm */
+            resolution_mm?: number | null;
+            /**
+             * Bodies
+             * @default leave
+             * @enum {string}
+             */
+            bodies: "leave" | "bridge" | "largest";
+        };
+        /**
+         * Mended
+         * @description meshes: by part, the asset before and the one after; refused where a part has another mesh by now.
+         */
+        Mended: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "mended";
+            /** Meshes */
+            meshes: {
+                [key: string]: [
+                    components["schemas"]["MeshAsset"],
+                    components["schemas"]["MeshAsset"]
+                ];
+            };
+        };
+        /**
          * MeshAsset
          * @description A mesh brought in or mended, kept beside the piece by its SHA-256.
          */
         MeshAsset: {
             /** Asset */
             asset: string;
+        };
+        /**
+         * MeshFindings
+         * @description What was found in the mesh of a part. job: that is looking it over, where that is not done yet.
+         */
+        MeshFindings: {
+            /** Part */
+            part: string;
+            /** Sha256 */
+            sha256: string;
+            job: components["schemas"]["JobAnswer"] | null;
+            /** Sound */
+            sound?: boolean | null;
+            /** Manifold */
+            manifold?: boolean | null;
+            /** Triangles */
+            triangles?: number | null;
+            /** Bodies */
+            bodies?: number | null;
+            /** Volume Mm3 */
+            volume_mm3?: number | null;
+            /**
+             * Findings
+             * @default []
+             */
+            findings: components["schemas"]["FindingAnswer"][];
+            /**
+             * Flaws
+             * @default []
+             */
+            flaws: components["schemas"]["FlawAnswer"][];
         };
         /**
          * Mirror
@@ -2122,6 +2479,18 @@ export interface components {
             ] | null;
             on?: components["schemas"]["Floor"] | null;
         };
+        /**
+         * PutMesh
+         * @description A mesh that was read becomes a part. unit: of its numbers, where the file does not say.
+         */
+        PutMesh: {
+            /** Base Revision */
+            base_revision: number;
+            /** Request Id */
+            request_id: string;
+            /** Unit */
+            unit?: ("micron" | "millimeter" | "centimeter" | "inch" | "foot" | "meter") | null;
+        };
         /** PutStep */
         PutStep: {
             /**
@@ -2712,13 +3081,6 @@ export interface components {
             inner_radius: number;
             /** Height */
             height: number;
-        };
-        /** StepDone */
-        StepDone: {
-            /** Step */
-            step: string;
-            /** Count */
-            count: number;
         };
         /**
          * StepFactsAnswer
@@ -4724,13 +5086,685 @@ export interface operations {
         };
         responses: {
             /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobAnswer"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    put_mesh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutMesh"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BroughtInAnswer"];
+                    "application/json": components["schemas"]["PieceState"];
                 };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    mesh_findings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeshFindings"][];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    post_mend: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MendRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobAnswer"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_jobs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobAnswer"][];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    get_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobAnswer"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    cancel_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobAnswer"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    compare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareAnswer"][];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    get_moved: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    report_json: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    report_html: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description there is no such piece */
             404: {

@@ -1,9 +1,10 @@
 /** The findings at the left, grouped; picking one shows it on the piece. */
-import type { Needs, Scene } from '../api/client';
+import type { MeshFindings, Needs, Scene } from '../api/client';
 import { plural } from '../controls/format';
 import type { Finding } from './findingList';
 
 type Props = {
+  meshes: MeshFindings[];
   needs: Needs | undefined;
   failure: Error | null;
   findings: Finding[];
@@ -12,7 +13,7 @@ type Props = {
   scene: Scene | null;
 };
 
-export function Findings({ needs, failure, findings, now, show, scene }: Props) {
+export function Findings({ meshes, needs, failure, findings, now, show, scene }: Props) {
   const pinches =
     needs?.soundness.findings.filter((f) => f.kind === 'overshared_edges' || f.kind === 'pinched_vertices') ??
     [];
@@ -26,6 +27,13 @@ export function Findings({ needs, failure, findings, now, show, scene }: Props) 
       <div className="findings" aria-live="polite">
         {!needs && !failure && <p className="quiet">Looking the piece over …</p>}
         {failure && <p className="text-danger">{failure.message}</p>}
+        {meshes
+          .filter((m) => m.job && m.sound == null)
+          .map((m) => (
+            <p key={m.part} className="quiet px-3">
+              {m.job?.state === 'failed' ? m.job.error : 'Looking a mesh over …'}
+            </p>
+          ))}
         {findings.map((f) => (
           <button
             key={f.id}
@@ -53,7 +61,7 @@ export function Findings({ needs, failure, findings, now, show, scene }: Props) 
         {leftOut.map((l) => (
           <div key={l.part} className="finding">
             <b>A mesh is left out</b>
-            <p>{l.why}. It is shown, but cannot count until it is closed.</p>
+            <p>{l.why}. It is shown, but cannot count until it is mended.</p>
           </div>
         ))}
         {needs && scene && <Clear needs={needs} />}

@@ -1,35 +1,66 @@
 /** Mend: what was found, shown on the piece, and what can be done about it. */
+import { useQuery } from '@tanstack/react-query';
 import { useMemo, useRef, useState } from 'react';
 import * as THREE from 'three';
-import type { BroughtIn } from '../api/client';
+import type { Compared, Scene } from '../api/client';
+import { compareJob, useMeshFindings, usePieceJobs } from '../api/jobs';
 import { useNeeds } from '../api/pieces';
+import { short } from '../controls/format';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
+import type { Known } from '../controls/tree';
+import { CLAY } from '../theme/glazes';
 import { PieceView } from '../viewport/PieceView';
 import { SightDial } from '../viewport/SightDial';
 import { View, type ViewHandle, wholeBox } from '../viewport/View';
 import { FindingMark } from './FindingMark';
 import { Findings } from './Findings';
 import { listFindings } from './findingList';
+import { MeshPart, MovedMesh } from './MeshParts';
+import { listMeshFindings } from './meshFindings';
 import { Plan } from './Plan';
+
+type Look = 'after' | 'before' | 'moved';
+const LOOKS: { look: Look; word: string }[] = [
+  { look: 'before', word: 'Before' },
+  { look: 'after', word: 'After' },
+  { look: 'moved', word: 'How far it moved' },
+];
 
 export function Mend() {
   const { open, failure, reload } = useOpenPiece();
   const view = useRef<ViewHandle>({ eye: null, camera: null, canvas: null }).current;
   const needs = useNeeds(open?.id ?? '', open?.state.revision);
   const [now, setNow] = useState<string | null>(null);
-  const [report, setReport] = useState<BroughtIn | null>(null);
+  const [look, setLook] = useState<Look>('after');
   const scene = open?.state.scene ?? null;
-  const findings = useMemo(
+  const jobs = usePieceJobs(open?.id ?? '');
+  const meshes = useMeshFindings(open?.id ?? '', open?.state.revision) ?? [];
+  const recipe = useMemo(
     () => (needs.data && open ? listFindings(needs.data, open.known) : []),
     [needs.data, open],
   );
+  const findings = useMemo(
+    () => [...(open && scene ? listMeshFindings(meshes, scene.parts, open.known) : []), ...recipe],
+    [meshes, recipe, open, scene],
+  );
+  // Before and after are of the last mending whose meshes the piece still has.
+  const mended = jobs.find((j) => j.kind === 'mend' && j.state === 'done');
+  const compared =
+    useQuery({
+      queryKey: ['compare', mended?.id],
+      queryFn: () => compareJob(mended?.id ?? ''),
+      enabled: mended !== undefined,
+      staleTime: Number.POSITIVE_INFINITY,
+    }).data?.filter((pair) => scene?.parts.some((v) => v.id === pair.part && v.key === pair.after)) ?? [];
+  const shownLook: Look = compared.length ? look : 'after';
   const current = findings.find((f) => f.id === now) ?? null;
 
   const show = (id: string) => {
     setNow(id);
     const finding = findings.find((f) => f.id === id);
     if (!finding || !scene) return;
-    const reach = wholeBox(scene).getSize(new THREE.Vector3()).length() * 0.3;
+    const whole = wholeBox(scene).getSize(new THREE.Vector3()).length();
+    const reach = Math.max(whole * 0.12, finding.reach ?? whole * 0.3);
     const at = new THREE.Vector3(...finding.at);
     view.eye?.frame(new THREE.Box3(at.clone().subScalar(reach), at.clone().addScalar(reach)));
   };
@@ -44,6 +75,7 @@ export function Mend() {
       {open && (
         <main className="columns mend">
           <Findings
+            meshes={meshes}
             needs={needs.data}
             failure={needs.error}
             findings={findings}
@@ -54,8 +86,11 @@ export function Mend() {
           <div className="middle">
             <div className="stage" data-testid="view">
               <View scene={scene} handle={view} onReady={() => undefined}>
-                {scene && <PieceView scene={scene} known={open.known} onLost={reload} plain />}
-                {findings.map((finding) => (
+                {scene && shownLook === 'after' && (
+                  <PieceView scene={scene} known={open.known} onLost={reload} plain />
+                )}
+                {scene && <Meshes scene={scene} compared={compared} look={shownLook} known={open.known} />}
+                {(shownLook === 'after' ? findings : []).map((finding) => (
                   <FindingMark
                     key={finding.id}
                     finding={finding}
@@ -66,6 +101,20 @@ export function Mend() {
               </View>
               <SightDial onLook={(side) => view.eye?.look(side)} />
               <div className="view-buttons" style={{ top: 12 }}>
+                {compared.length > 0 && (
+                  <fieldset className="switch" aria-label="What is shown">
+                    {LOOKS.map(({ look, word }) => (
+                      <button
+                        key={look}
+                        type="button"
+                        aria-pressed={shownLook === look}
+                        onClick={() => setLook(look)}
+                      >
+                        {word}
+                      </button>
+                    ))}
+                  </fieldset>
+                )}
                 <button
                   type="button"
                   className="plain small"
@@ -74,7 +123,15 @@ export function Mend() {
                   Frame all
                 </button>
               </div>
-              {current && (
+              {shownLook === 'moved' && (
+                <div className="floor-bar">
+                  <output className="note">
+                    clay: where it was · red: farthest,{' '}
+                    {short(Math.max(...compared.map((c) => c.largest_mm ?? 0)), 3)} mm
+                  </output>
+                </div>
+              )}
+              {current && shownLook === 'after' && (
                 <div className="floor-bar">
                   <output className="note">
                     {findings.indexOf(current) + 1} of {findings.length} · {current.title}
@@ -84,11 +141,28 @@ export function Mend() {
               )}
             </div>
           </div>
-          <Plan open={open} findings={findings} report={report} onReport={setReport} />
+          <Plan open={open} findings={recipe} meshes={meshes} jobs={jobs} />
         </main>
       )}
     </PieceFrame>
   );
+}
+
+type MeshesProps = { scene: Scene; compared: Compared[]; look: Look; known: Map<string, Known> };
+
+/** Meshes that are not in the joined skin: left out of it, or as they were, or by how far they moved. */
+function Meshes({ scene, compared, look, known }: MeshesProps) {
+  const leftOut = new Set(scene.soundness?.left_out.map((l) => l.part));
+  return scene.parts.map((view) => {
+    const pair = compared.find((c) => c.part === view.id);
+    const colour = known.get(view.id)?.colour ?? CLAY;
+    if (pair && look === 'moved') return <MovedMesh key={view.id} pair={pair} view={view} />;
+    if (pair && look === 'before')
+      return <MeshPart key={view.id} meshKey={pair.before} view={view} colour={colour} />;
+    return leftOut.has(view.id) && view.key ? (
+      <MeshPart key={view.id} meshKey={view.key} view={view} colour={colour} />
+    ) : null;
+  });
 }
 
 function Step({ findings, now, show }: { findings: string[]; now: string; show: (id: string) => void }) {

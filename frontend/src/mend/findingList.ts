@@ -1,16 +1,21 @@
 /** What the server found, as a list of single findings in a maker's words. */
+import type * as THREE from 'three';
 import type { Edit, Needs } from '../api/client';
 import { short, volume } from '../controls/format';
 import type { Known } from '../controls/tree';
 
 export type Finding = {
   id: string;
-  group: 'loose' | 'touch';
+  group: 'loose' | 'touch' | 'flaw';
   title: string;
   /** What it does to a print. */
   about: string;
   at: [number, number, number];
+  /** How far it reaches, mm, where that is known. */
+  reach?: number;
   meshKey: string | null;
+  /** Lines and faces to draw, as coordinates in a frame of their own. */
+  drawn?: { matrix: THREE.Matrix4; lines: number[]; faces: number[] };
   fix: { label: string; edit: Edit } | null;
 };
 

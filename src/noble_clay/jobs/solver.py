@@ -293,6 +293,12 @@ class Solver:
         draft = self.local.draft(shown.piece, after, within=_bounds(shown))
         return draft_bytes(draft, shown.result["key"])
 
+    def asset_key(self, sha256: str) -> str:
+        """The key of an asset's own mesh, which is at hand from now on. Raises MeshError when it is not kept."""
+        key = hashed(["mesh", sha256])
+        self._keep_mesh(key, lambda: self.evaluator.asset(sha256))
+        return key
+
     def needs(self, document: dict[str, Any]) -> dict[str, Any]:
         """What the Mend stage lists of a piece, each with the movement that would mend it."""
         piece = piece_from_values(document)

@@ -14,12 +14,17 @@ VARIABLE = "NOBLE_CLAY_DATABASE"
 Sessions = sessionmaker[Session]
 
 
-def database_url() -> str:
-    """From the environment. Raises RuntimeError when it is not set."""
+def plain_url() -> str:
+    """From the environment, as PostgreSQL's own programs take it. Raises RuntimeError when it is not set."""
     url = os.environ.get(VARIABLE)
     if not url:
         raise RuntimeError(f"{VARIABLE} is not set; ./start sets it, or give it a postgresql:// address")
-    return url.replace("postgresql://", "postgresql+psycopg://", 1)
+    return url
+
+
+def database_url() -> str:
+    """The same for SQLAlchemy."""
+    return plain_url().replace("postgresql://", "postgresql+psycopg://", 1)
 
 
 def open_database() -> Engine:

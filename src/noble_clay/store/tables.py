@@ -62,6 +62,53 @@ class PreferencesRow(Base):
     values: Mapped[dict[str, Any]] = mapped_column(JSONB)
 
 
+class JobRow(Base):
+    """Long work: what is asked, how far it is, and what came of it.
+
+    state: waiting, running, done, failed or cancelled. attempt: counts the workers that took it; only the last may end
+    it. beat_at: when its worker last said that it lives. asked, result: as the kind has them.
+    """
+
+    __tablename__ = "jobs"
+
+    id: Mapped[str] = mapped_column(primary_key=True)
+    piece_id: Mapped[str | None] = mapped_column(ForeignKey("pieces.id", ondelete="CASCADE"), index=True)
+    kind: Mapped[str]
+    name: Mapped[str]
+    state: Mapped[str] = mapped_column(default="waiting", index=True)
+    progress: Mapped[float] = mapped_column(default=0.0)
+    step: Mapped[str] = mapped_column(default="")
+    attempt: Mapped[int] = mapped_column(default=0)
+    cancel: Mapped[bool] = mapped_column(default=False)
+    asked: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    result: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    error: Mapped[str | None]
+    created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
+    started_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    ended_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    beat_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+
+class JobFileRow(Base):
+    """A file that belongs to a job, in blocks: what was sent (`input`), and what came of it for the view."""
+
+    __tablename__ = "job_files"
+
+    job_id: Mapped[str] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), primary_key=True)
+    name: Mapped[str] = mapped_column(primary_key=True)
+    block: Mapped[int] = mapped_column(primary_key=True)
+    data: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class FindingsRow(Base):
+    """What was found in a mesh asset, with the places."""
+
+    __tablename__ = "findings"
+
+    sha256: Mapped[str] = mapped_column(primary_key=True)
+    values: Mapped[dict[str, Any]] = mapped_column(JSONB)
+
+
 class AssetRow(Base):
     """A mesh brought in or mended, as GLB."""
 

@@ -238,21 +238,62 @@ class StepFactsAnswer(BaseModel):
     emptied: bool
 
 
-class StepDone(BaseModel):
+class JobAnswer(BaseModel):
+    """Long work: how far it is, and what came of it. result: as the kind has it."""
+
+    id: str
+    piece_id: str | None
+    piece_name: str | None = None
+    kind: Literal["bring_in", "look_over", "mend"]
+    name: str
+    state: Literal["waiting", "running", "done", "failed", "cancelled"]
+    progress: float
     step: str
+    error: str | None
+    result: dict[str, Any] | None
+    created_at: datetime
+    started_at: datetime | None
+    ended_at: datetime | None
+
+
+class FlawAnswer(BaseModel):
+    """One place of a flaw in a mesh, in the mesh's own frame, mm. lines: segments, faces: triangles, as coordinates."""
+
+    kind: str
     count: int
+    at: tuple[float, float, float]
+    size_mm: float
+    lines: list[float]
+    faces: list[float]
+    length_mm: float | None = None
+    width_mm: float | None = None
+    volume_mm3: float | None = None
+    crumb: float | None = None
 
 
-class BroughtInAnswer(BaseModel):
-    """A mesh that has become a part, and what mending did to it."""
+class MeshFindings(BaseModel):
+    """What was found in the mesh of a part. job: that is looking it over, where that is not done yet."""
 
-    state: PieceState
     part: str
-    sound: bool
-    steps: list[StepDone]
-    findings_before: list[FindingAnswer]
-    findings_after: list[FindingAnswer]
-    deviation_mm: float | None
+    sha256: str
+    job: JobAnswer | None
+    sound: bool | None = None
+    manifold: bool | None = None
+    triangles: int | None = None
+    bodies: int | None = None
+    volume_mm3: float | None = None
+    findings: list[FindingAnswer] = []
+    flaws: list[FlawAnswer] = []
+
+
+class CompareAnswer(BaseModel):
+    """A part before and after a job mended it: keys of both meshes, and where the distances come from."""
+
+    part: str
+    before: str
+    after: str
+    moved: str
+    largest_mm: float | None
 
 
 class FieldAnswer(BaseModel):

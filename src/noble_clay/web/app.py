@@ -16,8 +16,9 @@ from noble_clay import __version__
 from noble_clay.core.errors import ClayError, PieceError
 from noble_clay.core.piece.read import problems_of
 from noble_clay.jobs.pool import SolverFailed
+from noble_clay.store.jobs import NoSuchJob
 from noble_clay.store.pieces import NoSuchPiece, StaleRevision
-from noble_clay.web import adjust, catalogue, drafts, edits, mend, pieces, preferences
+from noble_clay.web import adjust, catalogue, drafts, edits, jobs, mend, pieces, preferences
 from noble_clay.web.answers import Refusal
 from noble_clay.web.guards import BodyTooLarge, Guards
 from noble_clay.web.state import AWorkshop, Workshop, refusal_of
@@ -54,6 +55,7 @@ def create_app(shop: Workshop | None = None) -> FastAPI:
         adjust.router,
         drafts.router,
         mend.router,
+        jobs.router,
         catalogue.router,
         preferences.router,
     ):
@@ -72,7 +74,7 @@ def _refused(status: int, refusal: Refusal) -> JSONResponse:
 def _add_errors(app: FastAPI) -> None:
     @app.exception_handler(ClayError)
     def clay_error(_: Request, error: ClayError) -> Response:
-        status = {NoSuchPiece: 404, StaleRevision: 409, SolverFailed: 503}.get(type(error), 422)
+        status = {NoSuchPiece: 404, NoSuchJob: 404, StaleRevision: 409, SolverFailed: 503}.get(type(error), 422)
         return _refused(status, refusal_of(error))
 
     @app.exception_handler(RequestValidationError)

@@ -10,7 +10,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
 MB = 1_000_000
-LIMITS = {"/bring-in": 110 * MB, "/pieces/open": 60 * MB, "/thumbnail": 1 * MB}
+LIMITS = {"/bring-in": 600 * MB, "/pieces/open": 60 * MB, "/thumbnail": 1 * MB}
 """Largest request body by the end of its path; any other: `LIMIT`."""
 LIMIT = 20 * MB
 

@@ -1,23 +1,60 @@
-"""The Mend stage: what a piece needs, and bringing meshes in."""
+"""The Mend stage: what a piece and its meshes need, bringing meshes in, and mending them."""
 
 from __future__ import annotations
 
-import hashlib
-from typing import Annotated
+from pathlib import PurePath
+from typing import Annotated, Any, Literal
 
+import numpy as np
 from fastapi import APIRouter, Query, Request
+from pydantic import BaseModel, Field
+from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
+from noble_clay.core.errors import MeshError, PieceError, Problem
+from noble_clay.core.formats.mesh_file import UNITS
+from noble_clay.core.formats.read import READERS, check_bytes
 from noble_clay.core.piece.edits import AddParts
-from noble_clay.core.piece.models import MeshAsset, Part, Place
-from noble_clay.jobs.reader import bring_in
+from noble_clay.core.piece.models import MeshAsset, Part, PartId, Place
+from noble_clay.core.piece.tree import find
+from noble_clay.store import jobs
 from noble_clay.store import pieces as store
-from noble_clay.store.assets import keep_asset
-from noble_clay.web.answers import BroughtInAnswer, FindingAnswer, NeedsAnswer, StepDone
+from noble_clay.store.tables import JobRow
+from noble_clay.web.answers import JobAnswer, MeshFindings, NeedsAnswer, PieceState
+from noble_clay.web.edits import RequestId, applied
+from noble_clay.web.jobs import JobId, job_answer
 from noble_clay.web.pieces import PieceId
-from noble_clay.web.state import AWorkshop, state_of
+from noble_clay.web.state import AWorkshop
 
 router = APIRouter(prefix="/api/pieces/{piece_id}", tags=["mend"])
+BLOCK = 4_000_000
+Millimetres = Annotated[float, Field(ge=0.0001, le=1000)]
+
+
+class PutMesh(BaseModel):
+    """A mesh that was read becomes a part. unit: of its numbers, where the file does not say."""
+
+    base_revision: int
+    request_id: RequestId
+    unit: Literal["micron", "millimeter", "centimeter", "inch", "foot", "meter"] | None = None
+
+
+class MendWishes(BaseModel):
+    """What a maker asks of mending; lengths as the part is shown. skip: steps to leave out."""
+
+    skip: Annotated[list[str], Field(max_length=40)] = []
+    weld_mm: Millimetres | None = None
+    crumb_mm3: Annotated[float, Field(ge=0, le=1e6)] | None = None
+    wall_mm: Millimetres | None = None
+    resolution_mm: Millimetres | None = None
+    bodies: Literal["leave", "bridge", "largest"] = "leave"
+
+
+class MendRequest(BaseModel):
+    """Parts that are meshes, to be mended as one step."""
+
+    parts: Annotated[list[PartId], Field(min_length=1, max_length=50)]
+    wishes: MendWishes = MendWishes()
 
 
 @router.get("/needs")
@@ -29,36 +66,120 @@ def get_needs(shop: AWorkshop, piece_id: PieceId) -> NeedsAnswer:
     return NeedsAnswer.model_validate({**found, "revision": kept.revision})
 
 
-@router.post("/bring-in", openapi_extra={"requestBody": {"content": {"application/octet-stream": {}}}})
+@router.post("/bring-in", status_code=202, openapi_extra={"requestBody": {"content": {"application/octet-stream": {}}}})
 async def post_bring_in(
-    shop: AWorkshop, piece_id: PieceId, request: Request, name: Annotated[str, Query(min_length=1, max_length=80)]
-) -> BroughtInAnswer:
-    """An STL, the raw body, as a part: mended as far as that goes, standing in the middle of the wheel."""
-    data = await request.body()
-    return await run_in_threadpool(_brought_in, shop, piece_id, name, data)
+    shop: AWorkshop, piece_id: PieceId, request: Request, name: Annotated[str, Query(min_length=1, max_length=200)]
+) -> JobAnswer:
+    """Read a mesh file, the raw body, named `name`. What is sent is kept block by block; nothing of it stays when it
+    breaks off.
+    """
+    ending = PurePath(name).suffix.lower().lstrip(".")
+    if ending not in READERS:
+        raise MeshError(f"meshes are read from .{', .'.join(READERS)} files; this is a .{ending or '?'} file")
+    check_bytes(int(request.headers.get("content-length", "0")), ending)
+    session = shop.sessions()
+    try:
+        row = await run_in_threadpool(_new_job, session, piece_id, "bring_in", PurePath(name).stem, {"ending": ending})
+        held, block = bytearray(), 0
+        async for chunk in request.stream():
+            held += chunk
+            while len(held) >= BLOCK:
+                await run_in_threadpool(jobs.add_block, session, row.id, "input", block, bytes(held[:BLOCK]))
+                del held[:BLOCK]
+                block += 1
+        if block == 0 and not held:
+            raise MeshError("the file is empty")
+        await run_in_threadpool(jobs.add_block, session, row.id, "input", block, bytes(held))
+        answer = job_answer(row)
+        await run_in_threadpool(session.commit)
+    finally:
+        await run_in_threadpool(session.close)
+    await run_in_threadpool(shop.put_into_queue, answer.id)
+    return answer
 
 
-def _brought_in(shop: AWorkshop, piece_id: str, name: str, data: bytes) -> BroughtInAnswer:
-    mesh = bring_in(data)
+def _new_job(session: Session, piece_id: str, kind: str, name: str, asked: dict[str, Any]) -> JobRow:
+    store.load_piece(session, piece_id)  # there must be one
+    return jobs.create_job(session, kind, name[:80] or "Mesh", piece_id, asked)
+
+
+@router.post("/bring-in/{job_id}/put")
+def put_mesh(shop: AWorkshop, piece_id: PieceId, job_id: JobId, request: PutMesh) -> PieceState:
+    """A mesh that was read as a part, standing in the middle of the wheel."""
+    with shop.transaction() as session:
+        job = jobs.load_job(session, job_id)
+        result, name = job.result, job.name
+    if job.kind != "bring_in" or job.state != "done" or result is None or job.piece_id != piece_id:
+        raise MeshError("this mesh has not been read, or not for this piece; bring it in again")
+    unit = result["unit"] or request.unit
+    if unit is None:
+        raise PieceError(Problem("say which unit the file's numbers are in", field="unit"))
+    scale = UNITS[unit]
+    height = (result["high"][2] - result["low"][2]) * scale
+    foot = round(-result["low"][2] * scale, 6)
     part = Part(
         id="mesh",
         name=name,
-        mesh=MeshAsset(asset=mesh.sha256),
-        place=Place(position=(0.0, 0.0, round(mesh.height / 2, 6))),
+        mesh=MeshAsset(asset=result["sha256"]),
+        place=Place(position=(0.0, 0.0, foot if height > 0 else 0.0), scale=(scale, scale, scale)),
+        colour=result["colour"],
     )
     edit = AddParts(kind="add_parts", parts=(part,))
-    request_id = hashlib.sha256(data).hexdigest()[:32]
+    return applied(shop, piece_id, request.base_revision, request.request_id, edit)
+
+
+@router.get("/mesh-findings")
+def mesh_findings(shop: AWorkshop, piece_id: PieceId) -> list[MeshFindings]:
+    """What is wrong with the meshes of a piece, by part; those that nobody has looked over yet are, from now on."""
+    found: list[MeshFindings] = []
+    started: list[str] = []
     with shop.transaction() as session:
-        keep_asset(session, mesh.sha256, mesh.data)
-        now = store.load_piece(session, piece_id)
-        kept = store.apply_edit(session, piece_id, now.revision, f"{request_id}-{now.revision}", edit)
-    report = mesh.report
-    return BroughtInAnswer(
-        state=state_of(shop, kept),
-        part=kept.chosen[0],
-        sound=report["manifold"],
-        steps=[StepDone(step=s["step"], count=s["count"]) for s in report["steps"]],
-        findings_before=[FindingAnswer.model_validate(f) for f in report["before"]["findings"]],
-        findings_after=[FindingAnswer.model_validate(f) for f in report["findings"]],
-        deviation_mm=report["deviation_mm"],
-    )
+        piece = store.load_piece(session, piece_id).piece
+        for part in piece.walk():
+            if part.mesh is None:
+                continue
+            sha = part.mesh.asset
+            values = jobs.findings_of(session, sha)
+            if values is not None:
+                found.append(MeshFindings.model_validate({**values, "part": part.id, "sha256": sha, "job": None}))
+                continue
+            job = _looking_over(session, piece_id, sha)
+            if job is None:
+                asked = {"meshes": {part.id: {"sha256": sha}}}
+                job = jobs.create_job(session, "look_over", part.name, piece_id, asked)
+                started.append(job.id)
+            found.append(MeshFindings(part=part.id, sha256=sha, job=job_answer(job)))
+    for job_id in started:
+        shop.put_into_queue(job_id)
+    return found
+
+
+def _looking_over(session: Session, piece_id: str, sha: str) -> JobRow | None:
+    """The last job that looks, or looked, an asset over, unless that was stopped."""
+    for job in jobs.list_jobs(session, piece_id):
+        meshes = job.asked.get("meshes", {}).values()
+        if job.kind == "look_over" and job.state != "cancelled" and any(m["sha256"] == sha for m in meshes):
+            return job
+    return None
+
+
+@router.post("/mend", status_code=202)
+def post_mend(shop: AWorkshop, piece_id: PieceId, request: MendRequest) -> JobAnswer:
+    """Mend parts that are meshes: a job, whose end is one step of the piece's history."""
+    with shop.transaction() as session:
+        piece = store.load_piece(session, piece_id).piece
+        meshes: dict[str, Any] = {}
+        names = []
+        for part_id in request.parts:
+            part = find(piece, part_id).part
+            if part.mesh is None:
+                raise PieceError(Problem("only a mesh is mended so; bake this part first", part_id))
+            if part.locked:
+                raise PieceError(Problem("this part is locked; unlock it first", part_id, "locked"))
+            scale = float(np.prod(part.place.scale)) ** (1 / 3)
+            wishes = request.wishes.model_dump(exclude_none=True)
+            meshes[part_id] = {"sha256": part.mesh.asset, "scale": scale, "wishes": wishes}
+            names.append(part.name)
+        answer = job_answer(jobs.create_job(session, "mend", ", ".join(names)[:80], piece_id, {"meshes": meshes}))
+    shop.put_into_queue(answer.id)
+    return answer

@@ -8,16 +8,21 @@ from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager, suppress
 from typing import Annotated, Any
 
+import psycopg
 from fastapi import Depends, Request
+from procrastinate import App
+from procrastinate.exceptions import ConnectorException
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from noble_clay.core.errors import ClayError, PieceError
+from noble_clay.jobs import queue
 from noble_clay.jobs.mesh_files import MeshFiles
 from noble_clay.jobs.pool import Pool
 from noble_clay.store.database import Sessions
 from noble_clay.store.pieces import Kept, keep_soundness, load_piece
 from noble_clay.web.answers import PieceState, ProblemAnswer, Refusal, Scene, Soundness
+from noble_clay.web.listener import Listener
 
 
 class Workshop:
@@ -28,6 +33,16 @@ class Workshop:
         self.pool = pool
         self.files = files
         self._later = ThreadPoolExecutor(max_workers=1)
+        self.listener = Listener()
+        self._queue: App | None = None
+
+    def put_into_queue(self, job_id: str) -> None:
+        """Let a worker know of a job. When the database is away just now, workers find the job by themselves later."""
+        try:
+            self._queue = self._queue or queue.asking_app()
+            queue.put(self._queue, job_id)
+        except (ConnectorException, psycopg.Error):
+            self._queue = None
 
     def note_soundness(self, kept: Kept, soundness: Soundness) -> None:
         """Keep what a revision measures, for its card: after the answer, which it must not hold up."""

@@ -203,6 +203,10 @@ class Evaluator:
         assert part.mesh is not None
         return self._assets(part.mesh.asset)
 
+    def asset(self, sha256: str) -> Mesh:
+        """Raises MeshError when it is not there."""
+        return self._assets(sha256)
+
     def join_solid(self, part: Part) -> Solid:
         """What a join's list becomes in the join's own frame, run together where it has a blend."""
         join = part.join

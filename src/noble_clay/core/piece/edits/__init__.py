@@ -13,6 +13,7 @@ from noble_clay.core.piece.edits.cutters import CutInside, CutWithCopy
 from noble_clay.core.piece.edits.fields import Move, Resize, SetPart, SetPiece, SetPrimitive
 from noble_clay.core.piece.edits.follow import followings
 from noble_clay.core.piece.edits.joins import JoinParts, SwapBody, Ungroup
+from noble_clay.core.piece.edits.mended import Mended
 from noble_clay.core.piece.edits.parts import AddParts, Arrange, RemoveParts
 from noble_clay.core.piece.edits.restore import Restore, step
 from noble_clay.core.piece.edits.shape import SetChanges, SetJoin
@@ -41,6 +42,7 @@ AnyEdit = Annotated[
     | SetChanges
     | SetJoin
     | Bake
+    | Mended
     | SetPiece
     | Restore,
     Field(discriminator="kind"),

@@ -1,0 +1,134 @@
+/** Long work on the server: asked for, followed over a socket, stopped. */
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect } from 'react';
+import {
+  answered,
+  api,
+  type Compared,
+  type Job,
+  type LengthUnit,
+  type MendWishes,
+  type MeshFindings,
+  type PieceState,
+} from './client';
+import { newRequestId, pieceKey } from './pieces';
+
+const JOBS = ['jobs'];
+const findingsKey = (id: string) => ['mesh-findings', id];
+
+export const ended = (job: Job) =>
+  job.state === 'done' || job.state === 'failed' || job.state === 'cancelled';
+
+/** All jobs, the newest first; kept up to date by the socket while something that asks for them is in sight. */
+export function useJobs() {
+  const client = useQueryClient();
+  useEffect(() => follow(() => void client.invalidateQueries({ queryKey: JOBS })), [client]);
+  return useQuery({
+    queryKey: JOBS,
+    queryFn: () => answered<Job[]>(api.GET('/api/jobs')),
+    retry: 20,
+    retryDelay: 1000,
+  });
+}
+
+/** The jobs of one piece; when one ends, what it may have changed is asked for again. */
+export function usePieceJobs(pieceId: string) {
+  const client = useQueryClient();
+  useEffect(
+    () =>
+      follow((job) => {
+        void client.invalidateQueries({ queryKey: JOBS });
+        if (job && (job.piece_id !== pieceId || !ended(job))) return;
+        void client.invalidateQueries({ queryKey: findingsKey(pieceId) });
+        if (job?.kind === 'mend') void client.invalidateQueries({ queryKey: pieceKey(pieceId) });
+      }),
+    [client, pieceId],
+  );
+  const jobs = useQuery({
+    queryKey: JOBS,
+    queryFn: () => answered<Job[]>(api.GET('/api/jobs')),
+    retry: 20,
+    retryDelay: 1000,
+    // The socket tells of changes; this is for when it is down.
+    refetchInterval: (query) => (query.state.data?.some((j) => !ended(j)) ? 3000 : false),
+  }).data;
+  return jobs?.filter((job) => job.piece_id === pieceId) ?? [];
+}
+
+export function useMeshFindings(pieceId: string, revision: number | undefined) {
+  return useQuery({
+    queryKey: [...findingsKey(pieceId), revision],
+    queryFn: () =>
+      answered<MeshFindings[]>(
+        api.GET('/api/pieces/{piece_id}/mesh-findings', { params: { path: { piece_id: pieceId } } }),
+      ),
+    enabled: revision !== undefined,
+    placeholderData: (last) => last,
+  }).data;
+}
+
+export const cancelJob = (id: string) =>
+  answered<Job>(api.POST('/api/jobs/{job_id}/cancel', { params: { path: { job_id: id } } }));
+
+export const compareJob = (id: string) =>
+  answered<Compared[]>(api.GET('/api/jobs/{job_id}/compare', { params: { path: { job_id: id } } }));
+
+export const mendParts = (pieceId: string, parts: string[], wishes: MendWishes) =>
+  answered<Job>(
+    api.POST('/api/pieces/{piece_id}/mend', {
+      params: { path: { piece_id: pieceId } },
+      body: { parts, wishes },
+    }),
+  );
+
+export const putMesh = (pieceId: string, job: string, revision: number, unit: LengthUnit | null) =>
+  answered<PieceState>(
+    api.POST('/api/pieces/{piece_id}/bring-in/{job_id}/put', {
+      params: { path: { piece_id: pieceId, job_id: job } },
+      body: { base_revision: revision, request_id: newRequestId(), unit },
+    }),
+  );
+
+/** Sends a file and says how much of it has gone; `stop` breaks it off. By itself `fetch` does not tell of uploads. */
+export function sendMesh(pieceId: string, file: File, told: (share: number) => void) {
+  const request = new XMLHttpRequest();
+  const sent = new Promise<Job>((done, failed) => {
+    request.open('POST', `/api/pieces/${pieceId}/bring-in?name=${encodeURIComponent(file.name)}`);
+    request.setRequestHeader('content-type', 'application/octet-stream');
+    request.upload.onprogress = (e) => told(e.total ? e.loaded / e.total : 0);
+    request.onload = () => {
+      try {
+        const answer = JSON.parse(request.responseText);
+        if (request.status < 300) done(answer as Job);
+        else failed(new Error(answer.message ?? `the server answered ${request.status}`));
+      } catch {
+        failed(new Error(`the server answered ${request.status}`));
+      }
+    };
+    request.onerror = () => failed(new Error('the server does not answer; try again when it is back'));
+    request.onabort = () => failed(new Error('stopped'));
+    request.send(file);
+  });
+  return { sent, stop: () => request.abort() };
+}
+
+/** Calls back with every job that changes, and with nothing when any may have. Returns what ends it. */
+function follow(changed: (job: Job | null) => void): () => void {
+  let socket: WebSocket | null = null;
+  let over = false;
+  const open = () => {
+    socket = new WebSocket(`ws://${location.host}/api/jobs/socket`);
+    socket.onmessage = (e) => {
+      const job = JSON.parse(e.data as string) as Job;
+      changed(job.id ? job : null);
+    };
+    socket.onclose = () => {
+      if (!over) setTimeout(open, 1000);
+    };
+  };
+  open();
+  return () => {
+    over = true;
+    socket?.close();
+  };
+}

@@ -1,0 +1,64 @@
+/** Long work, all pieces together: what is under way, what came of the rest. */
+import { NavLink } from 'react-router';
+import type { Job } from '../api/client';
+import { ended, useJobs } from '../api/jobs';
+import { clock } from '../controls/format';
+import { JobBar } from './JobBar';
+import { KIND_WORDS, STATE_WORDS } from './words';
+
+export function Jobs() {
+  const jobs = useJobs();
+  return (
+    <div className="app">
+      <header className="top">
+        <div className="brand">
+          <img src="/seal.svg" alt="" />
+          <NavLink to="/" end>
+            Pieces /
+          </NavLink>
+          <span className="name">Long work</span>
+        </div>
+      </header>
+      <span />
+      <main className="jobs-page">
+        <h1>Long work</h1>
+        <p className="quiet">
+          Reading and mending meshes goes on by itself, also when this page is closed. What is stopped changes
+          nothing.
+        </p>
+        {jobs.error && <p className="text-danger">{jobs.error.message}</p>}
+        {jobs.data?.length === 0 && (
+          <p>Nothing has been asked for yet. Bring a mesh in at the Mend stage of a piece.</p>
+        )}
+        <ul className="job-list">
+          {jobs.data?.map((job) => (
+            <li key={job.id}>
+              <Row job={job} />
+            </li>
+          ))}
+        </ul>
+      </main>
+    </div>
+  );
+}
+
+function Row({ job }: { job: Job }) {
+  return (
+    <>
+      <div>
+        <b>
+          {KIND_WORDS[job.kind]}: {job.name}
+        </b>
+        {job.piece_id && job.piece_name && (
+          <NavLink to={`/pieces/${job.piece_id}/mend`}>in {job.piece_name}</NavLink>
+        )}
+      </div>
+      <div className="quiet">
+        asked at {clock(job.created_at)}
+        {ended(job) && `, ${STATE_WORDS[job.state]}`}
+      </div>
+      {job.error && <p className="text-danger mb-0">{job.error}</p>}
+      {!ended(job) && <JobBar job={job} />}
+    </>
+  );
+}

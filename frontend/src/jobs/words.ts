@@ -1,0 +1,40 @@
+/** What jobs and their steps are called. */
+import type { Job } from '../api/client';
+
+export const STEP_WORDS: Record<string, string> = {
+  inspect: 'Looking it over',
+  weld: 'Weld points that lie together',
+  drop_useless: 'Drop triangles that enclose nothing',
+  drop_degenerate_and_duplicate: 'Drop triangles that enclose nothing',
+  zip_cracks: 'Zip cracks together',
+  turn_slivers: 'Turn slivers',
+  orient: 'Turn faces outward',
+  drop_crumbs: 'Drop crumbs',
+  drop_inner: 'Drop inner walls',
+  separate: 'Part what only touches',
+  thicken: 'Give sheets a wall',
+  close_holes: 'Close holes',
+  mend_shells: 'Untangle each shell',
+  unite: 'Unite bodies that meet',
+  untangle: 'Untangle into one skin',
+  resurface: 'Resurface',
+  bridge: 'Bridge to the largest body',
+  keep_largest: 'Keep the largest body only',
+};
+
+export const stepWord = (step: string) =>
+  STEP_WORDS[step] ?? (step ? step[0]?.toUpperCase() + step.slice(1) : 'Waiting');
+
+export const KIND_WORDS: Record<Job['kind'], string> = {
+  bring_in: 'Bring in',
+  look_over: 'Look over',
+  mend: 'Mend',
+};
+
+export const STATE_WORDS: Record<Job['state'], string> = {
+  waiting: 'waits its turn',
+  running: 'under way',
+  done: 'done',
+  failed: 'could not be done',
+  cancelled: 'stopped',
+};

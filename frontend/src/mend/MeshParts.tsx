@@ -1,0 +1,66 @@
+/** Meshes as they are: those left out of the result, and a mended one before, after, or by how far it moved. */
+import { useThree } from '@react-three/fiber';
+import { useEffect, useMemo, useState } from 'react';
+import * as THREE from 'three';
+import type { Compared, PartView } from '../api/client';
+import { CLAY, INK } from '../theme/glazes';
+import { matrixOf } from '../viewport/meshes';
+import { useMesh } from '../viewport/useMesh';
+
+/** A mesh by its key, where its part stands. */
+export function MeshPart({ meshKey, view, colour }: { meshKey: string; view: PartView; colour: string }) {
+  const shown = useMesh(meshKey);
+  if (!shown) return null;
+  return view.matrices.map((rows, i) => (
+    // biome-ignore lint/suspicious/noArrayIndexKey: a copy has no other name
+    <group key={i} matrix={matrixOf(rows)} matrixAutoUpdate={false}>
+      <mesh geometry={shown.mesh.geometry}>
+        <meshStandardMaterial color={colour} roughness={0.75} side={THREE.FrontSide} />
+      </mesh>
+      {/* What is seen from behind is seen as the inside. */}
+      <mesh geometry={shown.mesh.geometry}>
+        <meshStandardMaterial color={INK.section} roughness={0.9} side={THREE.BackSide} />
+      </mesh>
+    </group>
+  ));
+}
+
+/** The mended mesh coloured by how far its surface moved, from clay (not at all) to the colour of flaws (the farthest). */
+export function MovedMesh({ pair, view }: { pair: Compared; view: PartView }) {
+  const shown = useMesh(pair.after);
+  const [moved, setMoved] = useState<Float32Array | null>(null);
+  const invalidate = useThree((s) => s.invalidate);
+  useEffect(() => {
+    let current = true;
+    void fetch(pair.moved)
+      .then((r) => r.arrayBuffer())
+      .then((data) => {
+        if (current) setMoved(new Float32Array(data));
+        invalidate();
+      });
+    return () => {
+      current = false;
+    };
+  }, [pair.moved, invalidate]);
+  const geometry = useMemo(() => {
+    if (!shown || !moved) return null;
+    const { geometry: plain, data } = shown.mesh;
+    const found = plain.clone();
+    const [from, to] = [new THREE.Color(CLAY), new THREE.Color(INK.flaw)];
+    const most = Math.max(pair.largest_mm ?? 0, 1e-9);
+    const colours = new Float32Array(data.triangles.length * 3);
+    data.triangles.forEach((v, corner) => {
+      const colour = from.clone().lerp(to, Math.sqrt(Math.min(1, (moved[v] ?? 0) / most)));
+      colours.set([colour.r, colour.g, colour.b], 3 * corner);
+    });
+    found.setAttribute('color', new THREE.BufferAttribute(colours, 3));
+    return found;
+  }, [shown, moved, pair.largest_mm]);
+  useEffect(() => () => geometry?.dispose(), [geometry]);
+  if (!geometry || !view.matrices[0]) return null;
+  return (
+    <mesh geometry={geometry} matrix={matrixOf(view.matrices[0])} matrixAutoUpdate={false}>
+      <meshStandardMaterial vertexColors roughness={0.75} />
+    </mesh>
+  );
+}

@@ -1,0 +1,66 @@
+"""A worker: takes jobs out of the queue, one at a time, and puts those back that another worker died over."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import os
+import socket
+
+import psycopg
+from procrastinate import App
+from procrastinate.exceptions import ConnectorException
+from sqlalchemy.exc import DBAPIError
+
+from noble_clay.jobs import queue
+from noble_clay.jobs.work import do_job
+from noble_clay.store.database import Sessions, open_database, sessions
+from noble_clay.store.jobs import free_stalled
+
+SWEEP_SECONDS = 2.0
+
+
+def run_worker() -> int:
+    """Work until stopped. A database that is away is waited for."""
+    with contextlib.suppress(KeyboardInterrupt, asyncio.CancelledError):
+        asyncio.run(_work())
+    return 0
+
+
+async def _work() -> None:
+    maker = sessions(open_database())
+    sweeping = asyncio.create_task(_sweep(maker))
+    try:
+        while True:
+            app = queue.working_app()
+
+            @app.task(name=queue.TASK, queue=queue.QUEUE)
+            def work(job_id: str) -> None:
+                do_job(maker, job_id)
+
+            try:
+                async with app.open_async():
+                    name = f"{socket.gethostname()}-{os.getpid()}"
+                    await app.run_worker_async(queues=[queue.QUEUE], name=name, fetch_job_polling_interval=2.0)
+                return  # asked to stop
+            except (ConnectorException, psycopg.Error):
+                await asyncio.sleep(1)
+    finally:
+        sweeping.cancel()
+
+
+async def _sweep(maker: Sessions) -> None:
+    app: App | None = None
+    while True:
+        await asyncio.sleep(SWEEP_SECONDS)
+        try:
+            app = app or await asyncio.to_thread(queue.asking_app)
+            for job_id in await asyncio.to_thread(_freed, maker):
+                await asyncio.to_thread(queue.put, app, job_id)
+        except (ConnectorException, psycopg.Error, DBAPIError):
+            app = None
+
+
+def _freed(maker: Sessions) -> list[str]:
+    with maker.begin() as session:
+        return free_stalled(session)

@@ -1,0 +1,192 @@
+"""Jobs: what long work there is, how far it is, stopping it, and a socket that tells of every change."""
+
+from __future__ import annotations
+
+import asyncio
+import html
+import json
+from contextlib import suppress
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Path, Response, WebSocket
+from sqlalchemy.exc import SQLAlchemyError
+from starlette.concurrency import run_in_threadpool
+from starlette.websockets import WebSocketDisconnect
+
+from noble_clay.core.errors import MeshError
+from noble_clay.store import jobs as store
+from noble_clay.store.tables import JobRow, PieceRow
+from noble_clay.web.answers import CompareAnswer, JobAnswer
+from noble_clay.web.state import AWorkshop, Workshop
+
+router = APIRouter(prefix="/api/jobs", tags=["jobs"])
+JobId = Annotated[str, Path(pattern=r"^[0-9a-f]{16}$")]
+
+
+def job_answer(row: JobRow, piece_name: str | None = None) -> JobAnswer:
+    return JobAnswer.model_validate(
+        {**{c.name: getattr(row, c.name) for c in JobRow.__table__.columns}, "piece_name": piece_name}
+    )
+
+
+@router.get("")
+def list_jobs(shop: AWorkshop) -> list[JobAnswer]:
+    """The newest first."""
+    with shop.transaction() as session:
+        rows = store.list_jobs(session)
+        names = {i: row.name for i in {r.piece_id for r in rows if r.piece_id} if (row := session.get(PieceRow, i))}
+        return [job_answer(r, names.get(r.piece_id or "")) for r in rows]
+
+
+@router.get("/{job_id}")
+def get_job(shop: AWorkshop, job_id: JobId) -> JobAnswer:
+    with shop.transaction() as session:
+        return job_answer(store.load_job(session, job_id))
+
+
+@router.post("/{job_id}/cancel")
+def cancel_job(shop: AWorkshop, job_id: JobId) -> JobAnswer:
+    """Stop a job. What it has done so far is thrown away; one that has ended stays ended."""
+    with shop.transaction() as session:
+        return job_answer(store.cancel_job(session, job_id))
+
+
+@router.get("/{job_id}/compare")
+def compare(shop: AWorkshop, job_id: JobId) -> list[CompareAnswer]:
+    """Every part that a job mended, before and after."""
+    with shop.transaction() as session:
+        job = store.load_job(session, job_id)
+        asked, result, piece_id = job.asked, job.result, job.piece_id
+    if job.kind != "mend" or result is None or piece_id is None:
+        raise MeshError("there is nothing to compare: this job mended nothing")
+    found = []
+    for number, (part, values) in enumerate(result.items()):
+        mesh, largest = asked["meshes"][part], values["report"]["deviation_mm"]
+        before, after = (shop.pool.ask(piece_id, "asset_key", sha) for sha in (mesh["sha256"], values["sha256"]))
+        found.append(
+            CompareAnswer(
+                part=part,
+                before=before,
+                after=after,
+                moved=f"/api/jobs/{job_id}/moved/{number}",
+                largest_mm=None if largest is None else largest * mesh["scale"],
+            )
+        )
+    return found
+
+
+@router.get("/{job_id}/moved/{number}", response_class=Response)
+def get_moved(shop: AWorkshop, job_id: JobId, number: Annotated[int, Path(ge=0)]) -> Response:
+    """How far each vertex of a mended mesh is from the mesh before, mm: float32, little-endian."""
+    with shop.transaction() as session:
+        data = b"".join(store.job_file(session, job_id, f"moved-{number}"))
+    return Response(data, media_type="application/octet-stream", headers={"cache-control": "private, max-age=3600"})
+
+
+@router.get("/{job_id}/report.json", response_class=Response)
+def report_json(shop: AWorkshop, job_id: JobId) -> Response:
+    """What a mending job found and did, as JSON."""
+    name, reports = _reports(shop, job_id)
+    data = json.dumps({"job": job_id, "name": name, "parts": reports}, indent=1)
+    return Response(data, media_type="application/json", headers=_as_file(f"mending-{job_id}.json"))
+
+
+@router.get("/{job_id}/report.html", response_class=Response)
+def report_html(shop: AWorkshop, job_id: JobId) -> Response:
+    """The same as a page to read or print."""
+    name, reports = _reports(shop, job_id)
+    return Response(_page(name, reports), media_type="text/html", headers=_as_file(f"mending-{job_id}.html"))
+
+
+def _as_file(name: str) -> dict[str, str]:
+    return {"content-disposition": f'attachment; filename="{name}"'}
+
+
+def _reports(shop: Workshop, job_id: str) -> tuple[str, dict[str, Any]]:
+    with shop.transaction() as session:
+        job = store.load_job(session, job_id)
+        if job.kind != "mend" or job.result is None:
+            raise MeshError("this job has no report: it mended nothing")
+        return job.name, {part: values["report"] for part, values in job.result.items()}
+
+
+def _page(name: str, reports: dict[str, Any]) -> str:
+    body = [f"<h1>Mending of {html.escape(name)}</h1>"]
+    for part, report in reports.items():
+        before, after = report["before"], report
+        body.append(f"<h2>{html.escape(part)}</h2><table><tr><th></th><th>before</th><th>after</th></tr>")
+        for key in ("triangles", "bodies", "voids", "volume_mm3", "area_mm2", "manifold"):
+            body.append(
+                f"<tr><td>{key.replace('_', ' ')}</td><td>{_said(before[key])}</td><td>{_said(after[key])}</td></tr>"
+            )
+        kinds = dict.fromkeys(f["kind"] for f in [*before["findings"], *after["findings"]])
+        for kind in kinds:
+            counts = [next((f["count"] for f in r["findings"] if f["kind"] == kind), 0) for r in (before, after)]
+            body.append(_row(kind, f"{counts[0]:,}", f"{counts[1]:,}"))
+        body.append("</table><h3>Steps</h3><ol>")
+        for step in report["steps"]:
+            more = ", ".join(f"{k.replace('_', ' ')} {_said(v)}" for k, v in step.items() if k not in ("step", "count"))
+            body.append(f"<li>{step['step'].replace('_', ' ')}: {step['count']:,}{f' ({more})' if more else ''}</li>")
+        body.append("</ol>")
+        body.append(f"<p>Farthest that the surface moved: {_said(report['deviation_mm'])} mm; on average ")
+        body.append(f"{_said(report['typical_deviation_mm'])} mm. {report['seconds']:.1f} s.</p>")
+    style = "body{font:15px sans-serif;margin:2em;color:#22312f}td,th{padding:2px 12px;text-align:right}"
+    return f"<!doctype html><meta charset=utf-8><title>Mending</title><style>{style}</style>{''.join(body)}"
+
+
+def _said(value: Any) -> str:
+    if value is None:
+        return "-"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return (
+        f"{value:,.4g}"
+        if isinstance(value, float)
+        else f"{value:,}"
+        if isinstance(value, int)
+        else html.escape(str(value))
+    )
+
+
+def _row(name: str, before: str, after: str) -> str:
+    return f"<tr><td>{name.replace('_', ' ')}</td><td>{before}</td><td>{after}</td></tr>"
+
+
+@router.websocket("/socket")
+async def job_socket(socket: WebSocket) -> None:
+    """Every job that changes, as JSON; an empty object says: look at all of them again."""
+    await socket.accept()
+    shop: Workshop = socket.app.state.workshop
+    queue = shop.listener.join()
+    gone = asyncio.create_task(_until_gone(socket))
+    try:
+        while not gone.done():
+            getting = asyncio.create_task(queue.get())
+            await asyncio.wait({getting, gone}, return_when=asyncio.FIRST_COMPLETED)
+            if gone.done():
+                getting.cancel()
+                break
+            changed = {getting.result()}
+            while not queue.empty():
+                changed.add(queue.get_nowait())
+            for job_id in changed:
+                await socket.send_text(await run_in_threadpool(_job_text, shop, job_id))
+    except (WebSocketDisconnect, RuntimeError):
+        pass
+    finally:
+        gone.cancel()
+        shop.listener.leave(queue)
+
+
+def _job_text(shop: Workshop, job_id: str) -> str:
+    try:
+        with shop.transaction() as session:
+            return job_answer(store.load_job(session, job_id)).model_dump_json() if job_id else "{}"
+    except (store.NoSuchJob, SQLAlchemyError):
+        return "{}"
+
+
+async def _until_gone(socket: WebSocket) -> None:
+    with suppress(WebSocketDisconnect):
+        while True:
+            await socket.receive_text()

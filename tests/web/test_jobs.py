@@ -1,0 +1,263 @@
+"""Bringing in, looking over and mending as jobs: their ends, their cancelling, and workers and databases that die."""
+
+import json
+import os
+import signal
+import time
+import uuid
+
+import numpy as np
+import psutil
+import pytest
+from tools.cluster import Cluster
+from websockets.sync.client import connect
+
+from noble_clay.core.formats.stl import stl_bytes
+from noble_clay.core.formats.write import mesh_bytes
+from noble_clay.core.mend.inspect import inspect_mesh
+from noble_clay.core.mesh import Mesh
+from tests.building import box
+from tests.damage import damaged, holed, primitive, together
+from tests.serving import end, launch_worker
+
+BALL = primitive("sphere", radius=10, facets=32)
+RNG = np.random.default_rng(2)
+
+
+def until_ended(client, job, patience=60):
+    end = time.monotonic() + patience
+    while time.monotonic() < end:
+        found = client.get(f"/api/jobs/{job['id']}").json()
+        if found["state"] in ("done", "failed", "cancelled"):
+            return found
+        time.sleep(0.1)
+    raise AssertionError(f"still {found['state']}: {found}")
+
+
+def bring(maker, data, name="found.stl"):
+    return maker.client.post(f"{maker.url}/bring-in", params={"name": name}, content=data)
+
+
+def put(maker, job, unit="millimeter"):
+    body = {"base_revision": maker.state["revision"], "request_id": str(uuid.uuid4()), "unit": unit}
+    answer = maker.client.post(f"{maker.url}/bring-in/{job['id']}/put", json=body)
+    maker.state = answer.raise_for_status().json()
+    return maker.state["chosen"][0]
+
+
+def brought(maker, mesh, unit="millimeter"):
+    job = until_ended(maker.client, bring(maker, stl_bytes(mesh, "m")).raise_for_status().json())
+    assert job["state"] == "done", job["error"]
+    return put(maker, job, unit)
+
+
+def mend(maker, part, **wishes):
+    answer = maker.client.post(f"{maker.url}/mend", json={"parts": [part], "wishes": wishes})
+    return answer.raise_for_status().json()
+
+
+def part_of(state, part):
+    return next(p for p in state["piece"]["parts"] if p["id"] == part)
+
+
+def test_a_file_is_read_and_becomes_a_part_in_the_unit_that_is_said(maker):
+    job = until_ended(maker.client, bring(maker, stl_bytes(BALL, "m")).raise_for_status().json())
+    assert job["state"] == "done"
+    assert job["result"]["unit"] is None
+    assert job["result"]["size"] == pytest.approx([20, 20, 20], rel=1e-3)
+    part = put(maker, job, "inch")
+    assert maker.state["chosen"] == [part]
+    assert part_of(maker.state, part)["place"]["scale"] == [25.4] * 3
+    assert maker.state["scene"]["soundness"]["sound"]
+    low, high = maker.state["scene"]["soundness"]["bounds"]
+    assert low[2] == pytest.approx(0, abs=1e-3)
+    assert high[2] == pytest.approx(508, rel=1e-3)
+
+
+def test_a_file_that_knows_its_unit_needs_no_word(maker):
+    job = until_ended(maker.client, bring(maker, mesh_bytes(BALL, "ball", "3mf"), "ball.3mf").json())
+    assert job["result"]["unit"] == "millimeter"
+    assert put(maker, job, None) == "mesh"
+
+
+def test_a_broken_mesh_is_shown_found_out_and_mended_as_one_step(maker):
+    broken = damaged(BALL, [holed])
+    part = brought(maker, broken)
+    soundness = maker.state["scene"]["soundness"]
+    assert not soundness["sound"]
+    assert [left["part"] for left in soundness["left_out"]] == [part]
+    (found,) = maker.client.get(f"{maker.url}/mesh-findings").json()
+    assert {f["kind"]: f["count"] for f in found["findings"]} == {"open_edges": 9}
+    assert len(found["flaws"]) == 3
+    assert all(len(f["lines"]) == 3 * 2 * 3 and f["length_mm"] > 0 for f in found["flaws"])
+
+    job = until_ended(maker.client, mend(maker, part))
+    assert job["state"] == "done"
+    state = maker.client.get(maker.url).json()
+    assert state["undo"] == "Mended found"
+    assert state["scene"]["soundness"]["sound"]
+    report = job["result"][part]["report"]
+    assert [s["step"] for s in report["steps"]] == ["close_holes"]
+
+    (pair,) = maker.client.get(f"/api/jobs/{job['id']}/compare").json()
+    sizes = [maker.client.get(f"/api/meshes/{pair[k]}").content for k in ("before", "after")]
+    vertices = int.from_bytes(sizes[1][4:8], "little")
+    moved = np.frombuffer(maker.client.get(pair["moved"]).content, "<f4")
+    assert len(moved) == vertices
+    assert moved.max() < 0.5
+    assert json.loads(maker.client.get(f"/api/jobs/{job['id']}/report.json").content)["parts"][part]["steps"]
+    assert "<h1>Mending of" in maker.client.get(f"/api/jobs/{job['id']}/report.html").text
+
+    maker.state = state
+    undone = maker.step("undo")
+    assert not undone["scene"]["soundness"]["sound"]
+    assert maker.step("redo")["scene"]["soundness"]["sound"]
+
+    cut = maker.edit(kind="add_parts", parts=[box("slot", (0, 0, 20), (2, 30, 8), op="difference")])
+    assert cut["scene"]["soundness"]["sound"], "once mended it is cut like any other part"
+    pack = maker.client.get(f"{maker.url}/export?format=claypack").content
+    opened = maker.client.post("/api/pieces/open", content=pack).raise_for_status().json()
+    assert opened["scene"]["soundness"]["volume_mm3"] == pytest.approx(cut["scene"]["soundness"]["volume_mm3"])
+
+
+def test_wishes_are_in_millimetres_however_the_part_is_scaled(maker):
+    sheet = Mesh(np.array([[0.0, 0, 0], [2, 0, 0], [2, 2, 0], [0, 2, 0]]), np.array([[0, 1, 2], [0, 2, 3]]))
+    part = brought(maker, sheet, "inch")
+    job = until_ended(maker.client, mend(maker, part))
+    assert "encloses nothing" in job["result"][part]["report"]["proposal"]["why"]
+    assert maker.client.get(maker.url).json()["revision"] == maker.state["revision"], "nothing was changed"
+    job = until_ended(maker.client, mend(maker, part, wall_mm=1.5))
+    state = maker.client.get(maker.url).json()
+    assert state["scene"]["soundness"]["sound"]
+    assert state["scene"]["soundness"]["volume_mm3"] == pytest.approx(50.8**2 * 1.5, rel=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "status", "words"),
+    [
+        ("list.doc", b"milk", 422, "meshes are read from"),
+        ("empty.stl", b"", 422, "empty"),
+    ],
+)
+def test_a_file_that_cannot_be_one_is_refused_at_once(maker, name, data, status, words):
+    answer = bring(maker, data, name)
+    assert answer.status_code == status
+    assert words in answer.json()["message"]
+    assert maker.client.get("/api/jobs").json() == [] or all(
+        j["piece_id"] != maker.state["id"] for j in maker.client.get("/api/jobs").json()
+    )
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "words"),
+    [
+        ("note.stl", b"a shopping list: milk, eggs, and bread", "not an STL"),
+        ("half.stl", stl_bytes(BALL, "m")[:-99], "promises"),
+        ("other.3mf", b"PK\x03\x04nothing", "not a whole 3MF"),
+        ("holes.obj", b"v 0 0 0\nf 1 2 3\n", "not there"),
+    ],
+)
+def test_a_file_that_is_something_else_fails_in_words(maker, name, data, words):
+    job = until_ended(maker.client, bring(maker, data, name).json())
+    assert job["state"] == "failed"
+    assert words in job["error"]
+
+
+def test_an_upload_that_breaks_off_leaves_nothing(maker):
+    def broken_off():
+        yield b"\0" * 5_000_000
+        raise ConnectionError("pulled out")
+
+    with pytest.raises(ConnectionError):
+        bring(maker, broken_off())
+    jobs = maker.client.get("/api/jobs").json()
+    assert all(j["piece_id"] != maker.state["id"] for j in jobs)
+
+
+def heavy(count=10):
+    """A mesh whose mending takes some seconds: noise all over, so that triangles cross everywhere."""
+    ball = primitive("sphere", radius=20, facets=96)
+    points = ball.vertices + np.random.default_rng(count).normal(0, 0.25, ball.vertices.shape)
+    return Mesh(points, ball.triangles)
+
+
+def running(client, job, patience=30):
+    end = time.monotonic() + patience
+    while time.monotonic() < end:
+        found = client.get(f"/api/jobs/{job['id']}").json()
+        if found["state"] != "waiting":
+            return found
+        time.sleep(0.05)
+    raise AssertionError("no worker took it")
+
+
+@pytest.mark.parametrize("after", [0.0, 0.6, 1.5])
+def test_a_cancelled_job_ends_and_changes_nothing(maker, after):
+    part = brought(maker, heavy())
+    job = mend(maker, part)
+    running(maker.client, job)
+    time.sleep(after)
+    maker.client.post(f"/api/jobs/{job['id']}/cancel").raise_for_status()
+    ended = until_ended(maker.client, job)
+    now = maker.client.get(maker.url).json()["revision"]
+    assert (ended["state"], now) in (("cancelled", maker.state["revision"]), ("done", maker.state["revision"] + 1))
+    again = maker.client.post(f"/api/jobs/{job['id']}/cancel").json()
+    assert again["state"] == ended["state"], "what has ended stays ended"
+
+
+def test_a_killed_workers_job_is_done_by_another_once(server, maker):
+    part = brought(maker, heavy(11))
+    job = mend(maker, part)
+    running(maker.client, job)
+    time.sleep(0.5)
+    for process in psutil.Process(server.worker.pid).children(recursive=True):
+        process.kill()
+    os.kill(server.worker.pid, signal.SIGKILL)
+    server.worker.wait()
+    assert maker.client.get(f"/api/jobs/{job['id']}").json()["state"] == "running"
+    server.worker = launch_worker()
+    ended = until_ended(maker.client, job, 90)
+    assert ended["state"] == "done"
+    state = maker.client.get(maker.url).json()
+    assert state["revision"] == maker.state["revision"] + 1
+    assert state["scene"]["soundness"]["sound"]
+
+
+def test_a_job_outlives_a_restart_of_the_database(server, maker):
+    part = brought(maker, heavy(12))
+    job = mend(maker, part)
+    running(maker.client, job)
+    cluster = Cluster("test-postgres")
+    cluster.start()
+    cluster.stop()
+    cluster.start()
+    deadline = time.monotonic() + 30
+    while time.monotonic() < deadline and maker.client.get("/api/health").status_code != 200:
+        time.sleep(0.2)
+    ended = until_ended(maker.client, job, 90)
+    assert ended["state"] == "done"
+    assert maker.client.get(maker.url).json()["revision"] == maker.state["revision"] + 1
+
+
+def test_a_socket_tells_of_every_change(server, maker):
+    origin = f"http://127.0.0.1:{server.port}"
+    with connect(f"ws://127.0.0.1:{server.port}/api/jobs/socket", origin=origin) as socket:
+        assert json.loads(socket.recv(timeout=10)) == {}, "look at all of them first"
+        job = bring(maker, stl_bytes(BALL, "m")).json()
+        states = []
+        while "done" not in states:
+            told = json.loads(socket.recv(timeout=30))
+            if told.get("id") == job["id"]:
+                states.append(told["state"])
+    assert states[0] in ("waiting", "running")
+
+
+def test_two_workers_share_the_work(server, maker):
+    second = launch_worker()
+    try:
+        sent = [bring(maker, stl_bytes(together(BALL, BALL), "m")).json() for _ in range(6)]
+        ended = [until_ended(maker.client, job, 90) for job in sent]
+    finally:
+        end(second)
+    assert [job["state"] for job in ended] == ["done"] * 6
+    assert inspect_mesh(BALL).sound
