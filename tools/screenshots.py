@@ -115,7 +115,7 @@ def main() -> int:
 
 def prepare(client: httpx.Client) -> None:
     """Beside the crab: one whose bow floats, and a claw by itself."""
-    card = next(c for c in client.get("/api/pieces").json() if c["demo"])
+    card = next(c for c in client.get("/api/pieces").json() if c["name"] == "Fiddler crab")
     floating = client.post(f"/api/pieces/{card['id']}/duplicate").json()
     post(client, floating, kind="set_piece", name="Crab, bow in the air")
     post(client, floating, kind="move", ids=["bow"], by=[-2, -10, 13])
@@ -137,7 +137,7 @@ def post(client: httpx.Client, state: dict[str, Any], **edit: Any) -> None:
 
 def show_pieces(browser: webdriver.Chrome, url: str) -> None:
     browser.get(url)
-    drawn = "return document.querySelectorAll('article').length === 5 && "
+    drawn = "return document.querySelectorAll('article').length === 6 && "
     drawn += "[...document.querySelectorAll('article')].every(a => a.querySelector('img')?.naturalWidth > 100)"
     wait(lambda: browser.execute_script(drawn))
     browser.refresh()
@@ -159,6 +159,23 @@ def show_mend(browser: webdriver.Chrome, url: str) -> None:
     click(browser, "//a[.='Crab, bow in the air']")
     click(browser, "//nav//a[.='Mend']")
     click(browser, "//button[contains(@class,'finding')]")
+    time.sleep(2)
+
+
+def show_findings(browser: webdriver.Chrome, url: str) -> None:
+    browser.get(url)
+    click(browser, "//a[.='Barnacle bell']")
+    click(browser, "//nav//a[.='Mend']")
+    click(browser, "//button[contains(@class,'finding') and contains(., 'Crack')]")
+    time.sleep(2)
+
+
+def show_mended(browser: webdriver.Chrome, url: str) -> None:
+    show_findings(browser, url)
+    click(browser, "//button[.='Mend the piece']")
+    wait(lambda: browser.find_elements(By.XPATH, "//*[@data-testid='mend-report']"), 90)
+    click(browser, "//button[.='How far it moved']")
+    browser.execute_script("document.querySelector('[data-testid=mend-report]').scrollIntoView({ block: 'start' })")
     time.sleep(2)
 
 
@@ -230,6 +247,8 @@ VIEWS = {
     "make-join": show_join,
     "make-section": show_section,
     "mend": show_mend,
+    "mend-findings": show_findings,
+    "mend-moved": show_mended,
     "preferences": show_preferences,
 }
 

@@ -9,7 +9,10 @@ import trimesh
 from lib3mf import get_wrapper
 
 from noble_clay.core.formats.write import FORMATS, piece_bytes
+from noble_clay.core.mend.inspect import inspect_mesh
+from noble_clay.core.mend.plan import mend
 from noble_clay.core.solid.evaluate import Evaluator
+from noble_clay.demo.barnacle_bell import barnacle_bell
 from noble_clay.demo.loader import demo_pieces
 from tests.building import box, join, part, piece
 
@@ -100,3 +103,15 @@ def test_the_demo_is_sound_and_stands(document):
     assert found.sound
     assert found.bounds[0][2] == pytest.approx(0, abs=1e-9)
     assert 20 <= sum(1 for _ in document.walk()) <= 60
+
+
+def test_the_barnacle_bell_arrives_broken_in_every_way_it_is_meant_to_and_is_mended():
+    """Judged by trimesh; what it is once mended, by the parts that it was made of."""
+    bell = barnacle_bell()
+    found = {f.kind for f in inspect_mesh(bell).findings}
+    assert {"open_edges", "pinched_vertices", "self_intersections", "loose_bodies"} <= found
+    mended, report = mend(bell)
+    judged = trimesh.Trimesh(mended.vertices, mended.triangles, process=False)
+    assert judged.is_watertight and judged.is_winding_consistent
+    assert (report.after.bodies, report.after.voids) == (1, 1)
+    assert report.after.findings == ()

@@ -34,17 +34,26 @@ export function Findings({ meshes, needs, failure, findings, now, show, scene }:
               {m.job?.state === 'failed' ? m.job.error : 'Looking a mesh over …'}
             </p>
           ))}
-        {findings.map((f) => (
-          <button
-            key={f.id}
-            type="button"
-            className={`finding ${f.id === now ? 'now' : ''}`}
-            aria-pressed={f.id === now}
-            onClick={() => show(f.id)}
-          >
-            <b>{f.title}</b>
-            <p>{f.about}</p>
-          </button>
+        {grouped(findings).map(([title, group]) => (
+          <section key={title} aria-label={title}>
+            {group.length > 1 && (
+              <h3 className="finding-group">
+                {title} <span>{group.length}</span>
+              </h3>
+            )}
+            {group.map((f) => (
+              <button
+                key={f.id}
+                type="button"
+                className={`finding ${f.id === now ? 'now' : ''}`}
+                aria-pressed={f.id === now}
+                onClick={() => show(f.id)}
+              >
+                <b>{f.title}</b>
+                <p>{f.about}</p>
+              </button>
+            ))}
+          </section>
         ))}
         {pinches.map((f) => (
           <div key={f.kind} className="finding">
@@ -68,6 +77,13 @@ export function Findings({ meshes, needs, failure, findings, now, show, scene }:
       </div>
     </aside>
   );
+}
+
+/** Findings of one title together, in the order of the first of each. */
+function grouped(findings: Finding[]): [string, Finding[]][] {
+  const groups = new Map<string, Finding[]>();
+  for (const f of findings) groups.set(f.title, [...(groups.get(f.title) ?? []), f]);
+  return [...groups];
 }
 
 /** What was looked for and not found. */

@@ -15,7 +15,7 @@ import { View, type ViewHandle, wholeBox } from '../viewport/View';
 import { FindingMark } from './FindingMark';
 import { Findings } from './Findings';
 import { listFindings } from './findingList';
-import { MeshPart, MovedMesh } from './MeshParts';
+import { farthest, MeshPart, MovedMesh, useMoved } from './MeshParts';
 import { listMeshFindings } from './meshFindings';
 import { Plan } from './Plan';
 
@@ -52,6 +52,7 @@ export function Mend() {
       enabled: mended !== undefined,
       staleTime: Number.POSITIVE_INFINITY,
     }).data?.filter((pair) => scene?.parts.some((v) => v.id === pair.part && v.key === pair.after)) ?? [];
+  const moved = farthest(useMoved(compared[0]));
   const shownLook: Look = compared.length ? look : 'after';
   const current = findings.find((f) => f.id === now) ?? null;
 
@@ -126,8 +127,7 @@ export function Mend() {
               {shownLook === 'moved' && (
                 <div className="floor-bar">
                   <output className="note">
-                    clay: where it was · red: farthest,{' '}
-                    {short(Math.max(...compared.map((c) => c.largest_mm ?? 0)), 3)} mm
+                    clay: as it was · red: new, up to {short(moved, 3)} mm from what was there
                   </output>
                 </div>
               )}

@@ -1,6 +1,7 @@
 /** Meshes as they are: those left out of the result, and a mended one before, after, or by how far it moved. */
 import { useThree } from '@react-three/fiber';
-import { useEffect, useMemo, useState } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import type { Compared, PartView } from '../api/client';
 import { CLAY, INK } from '../theme/glazes';
@@ -25,29 +26,30 @@ export function MeshPart({ meshKey, view, colour }: { meshKey: string; view: Par
   ));
 }
 
+/** How far every point of the mended skin is from what was there before, mm. */
+export function useMoved(pair: Compared | undefined): Float32Array | undefined {
+  return useQuery({
+    queryKey: ['moved', pair?.moved],
+    queryFn: async () => new Float32Array(await (await fetch(pair?.moved ?? '')).arrayBuffer()),
+    enabled: pair !== undefined,
+    staleTime: Number.POSITIVE_INFINITY,
+  }).data;
+}
+
+export const farthest = (moved: Float32Array | undefined) =>
+  moved ? moved.reduce((most, d) => Math.max(most, d), 0) : 0;
+
 /** The mended mesh coloured by how far its surface moved, from clay (not at all) to the colour of flaws (the farthest). */
 export function MovedMesh({ pair, view }: { pair: Compared; view: PartView }) {
   const shown = useMesh(pair.after);
-  const [moved, setMoved] = useState<Float32Array | null>(null);
+  const moved = useMoved(pair);
   const invalidate = useThree((s) => s.invalidate);
-  useEffect(() => {
-    let current = true;
-    void fetch(pair.moved)
-      .then((r) => r.arrayBuffer())
-      .then((data) => {
-        if (current) setMoved(new Float32Array(data));
-        invalidate();
-      });
-    return () => {
-      current = false;
-    };
-  }, [pair.moved, invalidate]);
   const geometry = useMemo(() => {
     if (!shown || !moved) return null;
     const { geometry: plain, data } = shown.mesh;
     const found = plain.clone();
     const [from, to] = [new THREE.Color(CLAY), new THREE.Color(INK.flaw)];
-    const most = Math.max(pair.largest_mm ?? 0, 1e-9);
+    const most = Math.max(farthest(moved), 1e-9);
     const colours = new Float32Array(data.triangles.length * 3);
     data.triangles.forEach((v, corner) => {
       const colour = from.clone().lerp(to, Math.sqrt(Math.min(1, (moved[v] ?? 0) / most)));
@@ -55,7 +57,9 @@ export function MovedMesh({ pair, view }: { pair: Compared; view: PartView }) {
     });
     found.setAttribute('color', new THREE.BufferAttribute(colours, 3));
     return found;
-  }, [shown, moved, pair.largest_mm]);
+  }, [shown, moved]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: drawn when there is something new to draw
+  useEffect(invalidate, [geometry]);
   useEffect(() => () => geometry?.dispose(), [geometry]);
   if (!geometry || !view.matrices[0]) return null;
   return (

@@ -131,6 +131,7 @@ type Mended = {
     before: Told;
     steps: { step: string; count: number }[];
     deviation_mm: number | null;
+    typical_deviation_mm: number | null;
     seconds: number;
     proposal?: { why: string; wall_mm: number };
   };
@@ -170,8 +171,12 @@ function Outcome({ job, open }: { job: Job; open: Open }) {
             <dd>
               {volume(report.before.volume_mm3)} → {volume(report.volume_mm3)}
             </dd>
-            <dt>Surface moved at most</dt>
-            <dd>{report.deviation_mm === null ? '-' : `${short(report.deviation_mm, 3)} mm`}</dd>
+            <dt>Moved on average</dt>
+            <dd>
+              {report.typical_deviation_mm === null ? '-' : `${short(report.typical_deviation_mm, 3)} mm`}
+            </dd>
+            <dt title="also of what was dropped, or now lies inside">Farthest</dt>
+            <dd>{report.deviation_mm === null ? '-' : `${short(report.deviation_mm, 2)} mm`}</dd>
           </dl>
           <ol className="ps-3 mb-2">
             {report.steps.map((s, i) => (

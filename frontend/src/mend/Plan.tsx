@@ -18,7 +18,7 @@ export function Plan({ open, findings, meshes, jobs }: Props) {
         <h2>Mending plan</h2>
         <div className="quiet">each step can be undone</div>
       </div>
-      <div className="px-3 pb-3">
+      <div className="px-3 pb-2">
         {findings.length === 0 && sound && <p className="mb-0">There is nothing to mend in this piece.</p>}
         {findings.map((f) => (
           <div key={f.id} className="d-flex justify-content-between align-items-center gap-2 mb-2">

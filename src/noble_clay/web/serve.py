@@ -10,9 +10,10 @@ from pathlib import Path
 
 import uvicorn
 
-from noble_clay.demo.loader import demo_pieces
+from noble_clay.demo.loader import demo_files
 from noble_clay.jobs.mesh_files import MeshFiles
 from noble_clay.jobs.pool import Pool
+from noble_clay.store.assets import keep_asset
 from noble_clay.store.database import migrate, open_database, sessions
 from noble_clay.store.pieces import create_piece, has_demo
 from noble_clay.web.app import create_app
@@ -39,8 +40,10 @@ def serve(host: str, port: int) -> int:
     maker = sessions(engine)
     with maker.begin() as session:
         if not has_demo(session):
-            for piece in demo_pieces():
-                create_piece(session, piece, demo=True)
+            for file in demo_files():
+                for sha256, data in file.assets.items():
+                    keep_asset(session, sha256, data)
+                create_piece(session, file.piece, demo=True)
     files = MeshFiles(Path(os.environ.get("NOBLE_CLAY_MESHES", ".data/meshes")))
     files.prune()
     pool = Pool(files.folder)
