@@ -19,7 +19,7 @@ def node_environment() -> dict[str, str]:
 
 def ensure_packages() -> None:
     """npm's packages as the lock file says."""
-    if _current("npm", [FRONTEND / "package-lock.json"]) and (FRONTEND / "node_modules").exists():
+    if stamp_is_current("npm", [FRONTEND / "package-lock.json"]) and (FRONTEND / "node_modules").exists():
         return
     say("Setting up the front end's packages (once, about half a minute) ...")
     command = [str(NODE_BIN / "npm"), "ci", "--no-audit", "--no-fund"]
@@ -29,20 +29,20 @@ def ensure_packages() -> None:
         FRONTEND,
         node_environment(),
     )
-    _mark("npm", [FRONTEND / "package-lock.json"])
+    mark_current("npm", [FRONTEND / "package-lock.json"])
 
 
 def ensure_built() -> None:
     """The built page in frontend/dist."""
     sources = [p for p in sorted((FRONTEND / "src").rglob("*")) if p.is_file()]
     sources += [FRONTEND / n for n in ("index.html", "vite.config.ts", "package-lock.json", "tsconfig.json")]
-    if _current("build", sources) and (FRONTEND / "dist" / "index.html").exists():
+    if stamp_is_current("build", sources) and (FRONTEND / "dist" / "index.html").exists():
         return
     ensure_packages()
     say("Building the page (a few seconds) ...")
     command = [str(NODE_BIN / "node"), "node_modules/vite/bin/vite.js", "build"]
     run(command, "The page could not be built.", FRONTEND, node_environment())
-    _mark("build", sources)
+    mark_current("build", sources)
 
 
 def _digest(files: list[Path]) -> str:
@@ -52,11 +52,12 @@ def _digest(files: list[Path]) -> str:
     return total.hexdigest()
 
 
-def _current(name: str, files: list[Path]) -> bool:
-    stamp = DATA / f"frontend-{name}"
+def stamp_is_current(name: str, files: list[Path]) -> bool:
+    """Whether the files are what they were when `mark_current` was last called under this name."""
+    stamp = DATA / f"made-{name}"
     return stamp.exists() and stamp.read_text() == _digest(files)
 
 
-def _mark(name: str, files: list[Path]) -> None:
+def mark_current(name: str, files: list[Path]) -> None:
     DATA.mkdir(exist_ok=True)
-    (DATA / f"frontend-{name}").write_text(_digest(files))
+    (DATA / f"made-{name}").write_text(_digest(files))

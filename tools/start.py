@@ -12,6 +12,7 @@ import urllib.error
 import urllib.request
 
 from tools.cluster import Cluster
+from tools.compiled import ensure_compiled
 from tools.frontend import ensure_built
 from tools.machine import DATA, ROOT, Stop, ended_well, port_taken, say
 
@@ -24,6 +25,7 @@ def main() -> int:
         raise Stop(f"Port {port} is taken by another program. Try: ./start --port {port + 1}")
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     ensure_built()
+    ensure_compiled()
     cluster = Cluster("postgres")
     server: subprocess.Popen[bytes] | None = None
     worker: subprocess.Popen[bytes] | None = None

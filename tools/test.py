@@ -9,6 +9,7 @@ import sys
 import time
 
 from tools.cluster import Cluster
+from tools.compiled import ensure_compiled
 from tools.frontend import FRONTEND, NODE_BIN, ensure_built, ensure_packages, node_environment
 from tools.machine import ROOT, ended_well, install_debian, say
 
@@ -20,6 +21,7 @@ def main() -> int:
     others = [a for a in sys.argv[1:] if a not in folders]
     ensure_packages()
     ensure_built()
+    ensure_compiled()
     if shutil.which("chromium") is None or shutil.which("chromedriver") is None:
         install_debian(["chromium", "chromium-driver"], "Chromium and its driver")
     failed = [] if folders else check()

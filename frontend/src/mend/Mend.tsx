@@ -150,18 +150,15 @@ export function Mend() {
 
 type MeshesProps = { scene: Scene; compared: Compared[]; look: Look; known: Map<string, Known> };
 
-/** Meshes that are not in the joined skin: left out of it, or as they were, or by how far they moved. */
+/** Mended meshes as they were, or by how far they moved. */
 function Meshes({ scene, compared, look, known }: MeshesProps) {
-  const leftOut = new Set(scene.soundness?.left_out.map((l) => l.part));
   return scene.parts.map((view) => {
     const pair = compared.find((c) => c.part === view.id);
     const colour = known.get(view.id)?.colour ?? CLAY;
     if (pair && look === 'moved') return <MovedMesh key={view.id} pair={pair} view={view} />;
     if (pair && look === 'before')
       return <MeshPart key={view.id} meshKey={pair.before} view={view} colour={colour} />;
-    return leftOut.has(view.id) && view.key ? (
-      <MeshPart key={view.id} meshKey={view.key} view={view} colour={colour} />
-    ) : null;
+    return null;
   });
 }
 

@@ -29,6 +29,8 @@ export function PieceView({ scene, known, onLost, plain = false }: Props) {
     const group = inside ? known.get(inside) : undefined;
     return group ? new Set(idsWithin(group.part)) : null;
   }, [known, inside]);
+  // Meshes that cannot count yet are no part of the joined skin: they are shown as they are.
+  const leftOut = new Set(scene.soundness?.left_out.map((l) => l.part));
   const carriedIds = useMemo(() => new Set(carried.keys()), [carried]);
   // With a draft of the skin in sight, what is carried is an outline that the skin catches up with.
   const fits = draft !== null && (draft.box === null || draft.on === scene.result?.key);
@@ -42,7 +44,12 @@ export function PieceView({ scene, known, onLost, plain = false }: Props) {
     const seen = part && view.key && (!unseen.has(view.id) || held.has(view.id));
     const dragged = carriedIds.has(view.id);
     const manner = seen
-      ? mannerOf(part, look, cutters || held.has(view.id), whole || (dragged && !following))
+      ? mannerOf(
+          part,
+          look,
+          cutters || held.has(view.id),
+          whole || leftOut.has(view.id) || (dragged && !following),
+        )
       : null;
     const outline = seen && dragged && following ? 'outline' : null;
     return part && (manner ?? outline) ? [{ view, part, manner: (manner ?? outline) as Manner }] : [];

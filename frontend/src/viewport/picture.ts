@@ -3,7 +3,7 @@ import * as THREE from 'three';
 import type { Scene } from '../api/client';
 import type { Known } from '../controls/tree';
 import { CLAY, INK } from '../theme/glazes';
-import { loadMesh } from './meshes';
+import { loadMesh, matrixOf } from './meshes';
 import { distanceFor, FOV, HOME } from './Sight';
 
 const WIDTH = 480;
@@ -15,29 +15,17 @@ const FLOOR = new THREE.MeshStandardMaterial({ color: INK.floor, roughness: 1 })
 
 /** A PNG of the result from the front right, or null for a piece of nothing. */
 export async function takePicture(scene: Scene, known: Map<string, Known>): Promise<Blob | null> {
-  const bounds = scene.soundness?.bounds;
-  if (!bounds || !scene.result) return null;
-  const { geometry, data } = await loadMesh(scene.result.key);
-  const painted = geometry.clone();
-  const paint = new Float32Array(data.triangles.length * 3);
-  const colours = scene.result.parts.map((id) => new THREE.Color(known.get(id)?.colour ?? CLAY));
-  data.partOf?.forEach((p, f) => {
-    const { r, g, b } = colours[p] ?? new THREE.Color(CLAY);
-    for (let c = 0; c < 3; c++) paint.set([r, g, b], f * 9 + c * 3);
-  });
-  painted.setAttribute('color', new THREE.BufferAttribute(paint, 3));
-
+  const bodies = await bodiesOf(scene, known);
+  const box = bodies.reduce((all, body) => all.expandByObject(body), new THREE.Box3());
+  if (box.isEmpty()) return null;
   renderer ??= new THREE.WebGLRenderer({ antialias: true, alpha: true });
   renderer.debug.checkShaderErrors = false;
   renderer.setSize(WIDTH, HEIGHT, false);
   renderer.shadowMap.enabled = true;
   renderer.shadowMap.type = THREE.PCFShadowMap;
   renderer.toneMapping = THREE.NoToneMapping;
-  const box = new THREE.Box3(new THREE.Vector3(...bounds[0]), new THREE.Vector3(...bounds[1]));
   const ball = box.getBoundingSphere(new THREE.Sphere());
   const stage = new THREE.Scene();
-  const body = new THREE.Mesh(painted, CLAY_SKIN);
-  body.castShadow = body.receiveShadow = true;
   const floor = new THREE.Mesh(new THREE.CircleGeometry(ball.radius * 1.5, 96), FLOOR);
   floor.receiveShadow = true;
   floor.position.set(ball.center.x, ball.center.y, Math.min(0, box.min.z) - 0.05);
@@ -55,7 +43,7 @@ export async function takePicture(scene: Scene, known: Map<string, Known>): Prom
     near: 0.1,
     far: ball.radius * 10,
   });
-  stage.add(body, floor, sun, sun.target, new THREE.HemisphereLight('#fffaf0', '#b59f7c', 1.75));
+  stage.add(...bodies, floor, sun, sun.target, new THREE.HemisphereLight('#fffaf0', '#b59f7c', 1.75));
   const camera = new THREE.PerspectiveCamera(FOV, WIDTH / HEIGHT, 0.1, ball.radius * 30);
   camera.up.set(0, 0, 1);
   camera.position.copy(ball.center).addScaledVector(HOME, distanceFor(box, HOME, WIDTH / HEIGHT));
@@ -64,7 +52,45 @@ export async function takePicture(scene: Scene, known: Map<string, Known>): Prom
   const picture = await new Promise<Blob | null>((resolve) =>
     renderer?.domElement.toBlob(resolve, 'image/png'),
   );
-  for (const thing of [body, floor]) thing.geometry.dispose();
+  for (const thing of [...bodies, floor]) thing.geometry.dispose();
   sun.shadow.map?.dispose();
   return picture;
+}
+
+/** The joined skin, and the meshes that are left out of it. */
+async function bodiesOf(scene: Scene, known: Map<string, Known>): Promise<THREE.Mesh[]> {
+  const found: THREE.Mesh[] = [];
+  if (scene.result?.triangles) {
+    const colours = scene.result.parts.map((id) => new THREE.Color(known.get(id)?.colour ?? CLAY));
+    const { geometry, data } = await loadMesh(scene.result.key);
+    found.push(painted(geometry, data.triangles.length / 3, (f) => colours[data.partOf?.[f] ?? 0]));
+  }
+  const leftOut = new Set(scene.soundness?.left_out.map((l) => l.part));
+  for (const view of scene.parts.filter((v) => v.key && leftOut.has(v.id))) {
+    const { geometry, data } = await loadMesh(view.key as string);
+    const colour = new THREE.Color(known.get(view.id)?.colour ?? CLAY);
+    for (const rows of view.matrices) {
+      const body = painted(geometry, data.triangles.length / 3, () => colour);
+      body.geometry.applyMatrix4(matrixOf(rows));
+      found.push(body);
+    }
+  }
+  return found;
+}
+
+function painted(
+  geometry: THREE.BufferGeometry,
+  faces: number,
+  colourOf: (face: number) => THREE.Color | undefined,
+): THREE.Mesh {
+  const found = geometry.clone();
+  const paint = new Float32Array(faces * 9);
+  for (let f = 0; f < faces; f++) {
+    const { r, g, b } = colourOf(f) ?? new THREE.Color(CLAY);
+    for (let c = 0; c < 3; c++) paint.set([r, g, b], f * 9 + c * 3);
+  }
+  found.setAttribute('color', new THREE.BufferAttribute(paint, 3));
+  const body = new THREE.Mesh(found, CLAY_SKIN);
+  body.castShadow = body.receiveShadow = true;
+  return body;
 }

@@ -20,7 +20,6 @@ import numpy as np
 from noble_clay.core.adjust import ADJUST
 from noble_clay.core.adjust.seat import seen_face
 from noble_clay.core.errors import ClayError, PieceError, Problem
-from noble_clay.core.field.distance import BoxDistance, MeshDistance, TurnedDistance
 from noble_clay.core.formats.pieces import asset_bytes
 from noble_clay.core.formats.write import piece_bytes
 from noble_clay.core.measure.beside import free_spot
@@ -32,7 +31,6 @@ from noble_clay.core.piece.edits import Split, apply, edit_from_values
 from noble_clay.core.piece.models import Op, Part, Piece
 from noble_clay.core.piece.read import piece_from_values, validated
 from noble_clay.core.piece.tree import find
-from noble_clay.core.primitives.box import hexahedron
 from noble_clay.core.primitives.registry import PRIMITIVES
 from noble_clay.core.solid.evaluate import Evaluator, Result
 from noble_clay.core.solid.keys import hashed
@@ -40,6 +38,7 @@ from noble_clay.core.solid.local import Draft, Local
 from noble_clay.core.solid.meet import CONTACT
 from noble_clay.core.solid.tiles import Tiles
 from noble_clay.core.solid.view import Views, boxes_on_wheel
+from noble_clay.core.warm import warm_distances
 from noble_clay.jobs.drafts import draft_bytes
 from noble_clay.jobs.mesh_files import MeshFiles
 from noble_clay.store.assets import stored_assets
@@ -404,6 +403,4 @@ def _warm(solver: Solver) -> None:
     piece = Piece.model_validate({"format": "noble-clay-piece", "version": 1, "name": "warm", "parts": parts})
     join_facts(piece.parts, solver.evaluator)
     solver.evaluator.evaluate(piece).inspection  # noqa: B018
-    for distance in (TurnedDistance(np.array([[0.0, -1.0], [1.0, 0.0], [0.0, 1.0]]), False), BoxDistance((1, 1, 1))):
-        distance(np.zeros((1, 3)))  # compiled once on a machine, and read from the disk here
-    MeshDistance(hexahedron((1.0, 1.0, 1.0)))(np.zeros((1, 3)))
+    warm_distances()

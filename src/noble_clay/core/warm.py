@@ -1,0 +1,41 @@
+"""Everything that is compiled, called once: compiled functions are kept on disk, so that nobody's first step waits.
+
+`python -m noble_clay.core.warm` after an installation or a change takes up to a minute; every later process reads them.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from noble_clay.core.field.distance import BoxDistance, MeshDistance, TurnedDistance
+from noble_clay.core.mend.close_holes import close_holes
+from noble_clay.core.mend.inspect import inspect_mesh
+from noble_clay.core.mend.patch import spanned_patch
+from noble_clay.core.mend.plan import mend
+from noble_clay.core.mend.unite import together
+from noble_clay.core.mend.untangle import untangle
+from noble_clay.core.mesh import Mesh
+from noble_clay.core.primitives.box import hexahedron
+
+
+def warm_distances() -> None:
+    """What evaluating pieces needs, besides the topology of meshes."""
+    for distance in (TurnedDistance(np.array([[0.0, -1.0], [1.0, 0.0], [0.0, 1.0]]), False), BoxDistance((1, 1, 1))):
+        distance(np.zeros((1, 3)))
+    MeshDistance(hexahedron((1.0, 1.0, 1.0)))(np.zeros((1, 3)))
+
+
+def warm_mending() -> None:
+    """Two boxes that run into each other and turned against themselves, with a hole: every step has something to do."""
+    box = hexahedron((2.0, 2.0, 2.0))
+    two = together([box, Mesh(box.vertices + [0.7, 0.8, 0.9], box.triangles)])
+    inspect_mesh(untangle(two)[0])
+    close_holes(Mesh(two.vertices, two.triangles[:-2]))
+    spanned_patch(np.array([[0.0, 0, 0], [1, 0, 0.2], [1, 1, 0], [0, 1, 0.2]]))
+    mixed = np.where((np.arange(len(two.triangles)) % 5 == 0)[:, None], two.triangles[:, ::-1], two.triangles)
+    mend(Mesh(two.vertices, mixed[:-2]))
+
+
+if __name__ == "__main__":
+    warm_distances()
+    warm_mending()

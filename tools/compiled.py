@@ -1,0 +1,18 @@
+"""The compiled functions of the core, made once and kept on disk, each time that the core has changed."""
+
+from __future__ import annotations
+
+import sys
+
+from tools.frontend import mark_current, stamp_is_current
+from tools.machine import ROOT, run, say
+
+
+def ensure_compiled() -> None:
+    """Compile what is not compiled yet, so that nothing waits for it later."""
+    sources = [p for p in sorted((ROOT / "src/noble_clay/core").rglob("*.py")) if "njit" in p.read_text()]
+    if stamp_is_current("compiled", sources):
+        return
+    say("Compiling the geometry (once, up to a minute) ...")
+    run([sys.executable, "-m", "noble_clay.core.warm"], "The geometry could not be compiled.")
+    mark_current("compiled", sources)
