@@ -4,10 +4,12 @@ import numpy as np
 import pytest
 
 from noble_clay.core.mend.close_holes import close_holes
+from noble_clay.core.mend.crossings import crossing_pairs
 from noble_clay.core.mend.drop_crumbs import drop_crumbs
 from noble_clay.core.mend.drop_inner import drop_inner
 from noble_clay.core.mend.inspect import inspect_mesh
 from noble_clay.core.mend.patch import flat_patch, spanned_patch
+from noble_clay.core.mend.patch_over import patch_over
 from noble_clay.core.mend.resurface import resurface
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.sheets import encloses, sheets, thicken
@@ -135,3 +137,19 @@ def test_resurfacing_closes_what_goes_around_something():
     assert done.more["resolution_mm"] == 0.8
     assert found.volume == pytest.approx(inspect_mesh(SPHERE).volume, rel=0.02)
     assert len(resurface(Mesh(SPHERE.vertices, SPHERE.triangles[:1]))[0].triangles) == 0
+
+
+def test_the_last_crossings_are_patched_over():
+    """A point pulled through the far side of its own neighbours: the faces around it go, and the rest stays."""
+    ball = solid(radius=10, facets=48)
+    points = ball.vertices.copy()
+    face = ball.triangles[1200]
+    points[face[0]] += 1.4 * (points[face[1:]].mean(axis=0) - points[face[0]])
+    broken = Mesh(points, ball.triangles)
+    assert len(crossing_pairs(broken)) > 0
+    patched, done = patch_over(broken)
+    found = inspect_mesh(patched)
+    assert (found.manifold, found.findings) == (True, ())
+    assert done.more["cut_out"] < 0.05 * len(ball.triangles)
+    assert found.volume == pytest.approx(inspect_mesh(ball).volume, rel=0.01)
+    assert patch_over(ball)[1].count == 0

@@ -17,6 +17,7 @@ export const STEP_WORDS: Record<string, string> = {
   mend_shells: 'Untangle each shell',
   unite: 'Unite bodies that meet',
   untangle: 'Untangle into one skin',
+  patch_over: 'Patch the last crossings over',
   resurface: 'Resurface',
   bridge: 'Bridge to the largest body',
   keep_largest: 'Keep the largest body only',

@@ -9,6 +9,7 @@ from noble_clay.core.measure.mass import volume
 from noble_clay.core.mend.close_holes import close_holes
 from noble_clay.core.mend.crossings import crossing_pairs
 from noble_clay.core.mend.orient import orient
+from noble_clay.core.mend.patch_over import patch_over
 from noble_clay.core.mend.resurface import resurface
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.step import Done
@@ -54,7 +55,7 @@ def _solid(mesh: Mesh) -> tuple[Mesh, bool]:
         return _turned(found), again
     now = mesh
     for _ in range(ROUNDS):
-        for step in (untangle, separate, close_holes, orient):
+        for step in (untangle, separate, close_holes, patch_over, orient):
             now = step(now)[0]
         if len(now.triangles) and not flawed_shells(now).any():
             return now, False

@@ -17,6 +17,7 @@ from noble_clay.core.mend.inspect import Inspection, inspect_mesh
 from noble_clay.core.mend.mend_shells import flawed_shells, mend_shells
 from noble_clay.core.mend.moved import Moved
 from noble_clay.core.mend.orient import orient
+from noble_clay.core.mend.patch_over import patch_over
 from noble_clay.core.mend.resurface import resurface
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.sheets import encloses, of_shells, sheets, thicken, wall_of
@@ -152,6 +153,7 @@ def _mended(work: _Work) -> bool:
     if work.take(untangle):  # what could not be united exactly
         work.take(separate)
         work.take(close_holes)
+    work.take(patch_over)
     work.take(turn_slivers)
     work.take(orient)
     if flawed_shells(work.mesh).any() or (Topology(work.mesh).faces_per_edge > 2).any():
