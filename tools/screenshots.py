@@ -179,6 +179,17 @@ def show_mended(browser: webdriver.Chrome, url: str) -> None:
     time.sleep(2)
 
 
+def show_beside(browser: webdriver.Chrome, url: str) -> None:
+    """After `show_mended`: the bell is mended by now."""
+    browser.get(url)
+    click(browser, "//a[.='Barnacle bell']")
+    click(browser, "//nav//a[.='Mend']")
+    click(browser, "//button[.='Side by side']")
+    time.sleep(2)
+    click(browser, "//button[.='Frame all']")
+    time.sleep(2)
+
+
 def show_grips(browser: webdriver.Chrome, url: str) -> None:
     browser.get(url)
     click(browser, "//a[.='Claw study']")
@@ -249,6 +260,7 @@ VIEWS = {
     "mend": show_mend,
     "mend-findings": show_findings,
     "mend-moved": show_mended,
+    "mend-beside": show_beside,
     "preferences": show_preferences,
 }
 

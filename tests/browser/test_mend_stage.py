@@ -70,7 +70,7 @@ def test_a_mesh_is_brought_in_looked_over_mended_compared_cut_and_exported(hands
     assert "no → yes" in report
     assert "Close holes" in report
     hands.until(lambda: hands.soundness() == "Sound", "it is not sound once mended")
-    for word in ("Before", "How far it moved", "After"):
+    for word in ("Before", "Side by side", "Wiper", "How far it moved", "After"):
         hands.button(word)
         hands.until(
             lambda word=word: hands.there(f"//button[@aria-pressed='true' and .='{word}']"), f"{word} is not shown"

@@ -2,29 +2,20 @@
 import { useQuery } from '@tanstack/react-query';
 import { useMemo, useRef, useState } from 'react';
 import * as THREE from 'three';
-import type { Compared, Scene } from '../api/client';
 import { compareJob, useMeshFindings, usePieceJobs } from '../api/jobs';
 import { useNeeds } from '../api/pieces';
 import { short } from '../controls/format';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
-import type { Known } from '../controls/tree';
-import { CLAY } from '../theme/glazes';
 import { PieceView } from '../viewport/PieceView';
 import { SightDial } from '../viewport/SightDial';
 import { View, type ViewHandle, wholeBox } from '../viewport/View';
+import { Comparison, LOOKS, type Look, roomFor } from './Comparison';
 import { FindingMark } from './FindingMark';
 import { Findings } from './Findings';
 import { listFindings } from './findingList';
-import { farthest, MeshPart, MovedMesh, useMoved } from './MeshParts';
+import { farthest, useMoved } from './MeshParts';
 import { listMeshFindings } from './meshFindings';
 import { Plan } from './Plan';
-
-type Look = 'after' | 'before' | 'moved';
-const LOOKS: { look: Look; word: string }[] = [
-  { look: 'before', word: 'Before' },
-  { look: 'after', word: 'After' },
-  { look: 'moved', word: 'How far it moved' },
-];
 
 export function Mend() {
   const { open, failure, reload } = useOpenPiece();
@@ -32,6 +23,7 @@ export function Mend() {
   const needs = useNeeds(open?.id ?? '', open?.state.revision);
   const [now, setNow] = useState<string | null>(null);
   const [look, setLook] = useState<Look>('after');
+  const [wiped, setWiped] = useState(0.5);
   const scene = open?.state.scene ?? null;
   const jobs = usePieceJobs(open?.id ?? '');
   const meshes = useMeshFindings(open?.id ?? '', open?.state.revision) ?? [];
@@ -90,7 +82,15 @@ export function Mend() {
                 {scene && shownLook === 'after' && (
                   <PieceView scene={scene} known={open.known} onLost={reload} plain />
                 )}
-                {scene && <Meshes scene={scene} compared={compared} look={shownLook} known={open.known} />}
+                {scene && (
+                  <Comparison
+                    scene={scene}
+                    compared={compared}
+                    look={shownLook}
+                    known={open.known}
+                    wiped={wiped}
+                  />
+                )}
                 {(shownLook === 'after' ? findings : []).map((finding) => (
                   <FindingMark
                     key={finding.id}
@@ -109,7 +109,11 @@ export function Mend() {
                         key={look}
                         type="button"
                         aria-pressed={shownLook === look}
-                        onClick={() => setLook(look)}
+                        onClick={() => {
+                          setLook(look);
+                          if (scene && (look === 'beside') !== (shownLook === 'beside'))
+                            view.eye?.frame(roomFor(look, wholeBox(scene)));
+                        }}
                       >
                         {word}
                       </button>
@@ -119,7 +123,7 @@ export function Mend() {
                 <button
                   type="button"
                   className="plain small"
-                  onClick={() => view.eye?.frame(wholeBox(scene))}
+                  onClick={() => view.eye?.frame(roomFor(shownLook, wholeBox(scene)))}
                 >
                   Frame all
                 </button>
@@ -129,6 +133,28 @@ export function Mend() {
                   <output className="note">
                     clay: as it was · red: new, up to {short(moved, 3)} mm from what was there
                   </output>
+                </div>
+              )}
+              {shownLook === 'beside' && (
+                <div className="floor-bar">
+                  <output className="note">left: before · right: after</output>
+                </div>
+              )}
+              {shownLook === 'wiper' && (
+                <div className="floor-bar">
+                  <label className="note">
+                    before{' '}
+                    <input
+                      type="range"
+                      min={0}
+                      max={1}
+                      step={0.01}
+                      value={wiped}
+                      aria-label="Where the wiper stands"
+                      onChange={(e) => setWiped(Number(e.currentTarget.value))}
+                    />{' '}
+                    after
+                  </label>
                 </div>
               )}
               {current && shownLook === 'after' && (
@@ -146,20 +172,6 @@ export function Mend() {
       )}
     </PieceFrame>
   );
-}
-
-type MeshesProps = { scene: Scene; compared: Compared[]; look: Look; known: Map<string, Known> };
-
-/** Mended meshes as they were, or by how far they moved. */
-function Meshes({ scene, compared, look, known }: MeshesProps) {
-  return scene.parts.map((view) => {
-    const pair = compared.find((c) => c.part === view.id);
-    const colour = known.get(view.id)?.colour ?? CLAY;
-    if (pair && look === 'moved') return <MovedMesh key={view.id} pair={pair} view={view} />;
-    if (pair && look === 'before')
-      return <MeshPart key={view.id} meshKey={pair.before} view={view} colour={colour} />;
-    return null;
-  });
 }
 
 function Step({ findings, now, show }: { findings: string[]; now: string; show: (id: string) => void }) {

@@ -1,4 +1,4 @@
-/** Meshes as they are: those left out of the result, and a mended one before, after, or by how far it moved. */
+/** A mesh as it is, and a mended one by how far it moved. */
 import { useThree } from '@react-three/fiber';
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo } from 'react';
@@ -8,19 +8,32 @@ import { CLAY, INK } from '../theme/glazes';
 import { matrixOf } from '../viewport/meshes';
 import { useMesh } from '../viewport/useMesh';
 
+/** planes: that cut it. */
+type MeshPartProps = { meshKey: string; view: PartView; colour: string; planes?: THREE.Plane[] };
+
 /** A mesh by its key, where its part stands. */
-export function MeshPart({ meshKey, view, colour }: { meshKey: string; view: PartView; colour: string }) {
+export function MeshPart({ meshKey, view, colour, planes }: MeshPartProps) {
   const shown = useMesh(meshKey);
   if (!shown) return null;
   return view.matrices.map((rows, i) => (
     // biome-ignore lint/suspicious/noArrayIndexKey: a copy has no other name
     <group key={i} matrix={matrixOf(rows)} matrixAutoUpdate={false}>
       <mesh geometry={shown.mesh.geometry}>
-        <meshStandardMaterial color={colour} roughness={0.75} side={THREE.FrontSide} />
+        <meshStandardMaterial
+          color={colour}
+          roughness={0.75}
+          side={THREE.FrontSide}
+          clippingPlanes={planes}
+        />
       </mesh>
       {/* What is seen from behind is seen as the inside. */}
       <mesh geometry={shown.mesh.geometry}>
-        <meshStandardMaterial color={INK.section} roughness={0.9} side={THREE.BackSide} />
+        <meshStandardMaterial
+          color={INK.section}
+          roughness={0.9}
+          side={THREE.BackSide}
+          clippingPlanes={planes}
+        />
       </mesh>
     </group>
   ));

@@ -1,0 +1,99 @@
+"""How long an edit's answer takes while two big mends run, beside the same server idle.
+
+python -m bench.web_under_load [--quick]
+
+Two workers mend a noisy mesh each, over and over, while one maker moves a part of the crab. `median_ratio` and
+`p95_ratio` are the busy server's times to the idle one's; the machine's cores are shared by all of them.
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import statistics
+import time
+import uuid
+from typing import Any
+
+import numpy as np
+from tests.damage import primitive
+from tests.serving import end, launch_worker, serving
+from tools.cluster import Cluster
+
+from noble_clay.core.formats.stl import stl_bytes
+from noble_clay.core.mesh import Mesh
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser()
+    parser.add_argument("--quick", action="store_true", help="fewer edits")
+    rounds = 30 if parser.parse_args().quick else 120
+    cluster = Cluster("bench-postgres")
+    cluster.start()
+    os.environ["NOBLE_CLAY_DATABASE"] = cluster.url
+    try:
+        with serving() as server, server.client() as client:
+            second = launch_worker()
+            try:
+                parts = [brought(client, seed) for seed in (1, 2)]
+                crab = next(c for c in client.get("/api/pieces").json() if c["name"] == "Fiddler crab")
+                edits(client, crab["id"], 10)
+                idle = edits(client, crab["id"], rounds)
+                jobs = [mend(client, *part) for part in parts]
+                busy: list[float] = []
+                while len(busy) < rounds:
+                    busy += edits(client, crab["id"], 5)
+                    for i, (job, part) in enumerate(zip(jobs, parts, strict=True)):
+                        if client.get(f"/api/jobs/{job}").json()["state"] not in ("waiting", "running"):
+                            step = {"base_revision": client.get(f"/api/pieces/{part[0]}").json()["revision"]}
+                            client.post(f"/api/pieces/{part[0]}/undo", json=step)
+                            jobs[i] = mend(client, *part)
+            finally:
+                end(second)
+    finally:
+        cluster.stop()
+        cluster.remove()
+    figures = {
+        name: (statistics.median(t), float(np.percentile(t, 95))) for name, t in (("idle", idle), ("busy", busy))
+    }
+    for name, (median, p95) in figures.items():
+        print(f"{name}: median {median:.0f} ms, 95th percentile {p95:.0f} ms")
+    ratios = [busy / idle for idle, busy in zip(figures["idle"], figures["busy"], strict=True)]
+    print(json.dumps({"median_ratio": round(ratios[0], 2), "p95_ratio": round(ratios[1], 2)}))
+
+
+def brought(client: Any, seed: int) -> tuple[str, str]:
+    """A piece with a mesh that takes long to mend; its id, and the part's."""
+    ball = primitive("sphere", radius=20, facets=120)
+    noisy = Mesh(ball.vertices + np.random.default_rng(seed).normal(0, 0.3, ball.vertices.shape), ball.triangles)
+    piece = client.post("/api/pieces", json={"name": f"Noise {seed}"}).json()
+    url = f"/api/pieces/{piece['id']}"
+    job = client.post(f"{url}/bring-in", params={"name": "noise.stl"}, content=stl_bytes(noisy, "n")).json()
+    while client.get(f"/api/jobs/{job['id']}").json()["state"] != "done":
+        time.sleep(0.2)
+    body = {"base_revision": 0, "request_id": str(uuid.uuid4()), "unit": "millimeter"}
+    return piece["id"], client.post(f"{url}/bring-in/{job['id']}/put", json=body).raise_for_status().json()["chosen"][0]
+
+
+def mend(client: Any, piece: str, part: str) -> str:
+    answer = client.post(f"/api/pieces/{piece}/mend", json={"parts": [part], "wishes": {"resolution_mm": 0.25}})
+    return str(answer.raise_for_status().json()["id"])
+
+
+def edits(client: Any, piece: str, count: int) -> list[float]:
+    """ms until each edit's answer."""
+    url = f"/api/pieces/{piece}"
+    revision = client.get(url).json()["revision"]
+    found = []
+    for i in range(count):
+        edit = {"kind": "move", "ids": ["knuckle"], "by": [0.1 if i % 2 else -0.1, 0.05, 0]}
+        body = {"base_revision": revision, "request_id": str(uuid.uuid4()), "edit": edit}
+        started = time.perf_counter()
+        revision = client.post(f"{url}/edits", json=body).raise_for_status().json()["revision"]
+        found.append((time.perf_counter() - started) * 1000)
+    return found
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,116 @@
+/** Mended meshes before and after: one or the other, side by side, with a wiper between them, or by how far they moved. */
+import { useFrame, useThree } from '@react-three/fiber';
+import { type ReactNode, useEffect, useMemo, useRef } from 'react';
+import * as THREE from 'three';
+import type { Compared, Scene } from '../api/client';
+import type { Known } from '../controls/tree';
+import { CLAY } from '../theme/glazes';
+import { wholeBox } from '../viewport/View';
+import { MeshPart, MovedMesh } from './MeshParts';
+
+export type Look = 'before' | 'after' | 'beside' | 'wiper' | 'moved';
+export const LOOKS: { look: Look; word: string }[] = [
+  { look: 'before', word: 'Before' },
+  { look: 'after', word: 'After' },
+  { look: 'beside', word: 'Side by side' },
+  { look: 'wiper', word: 'Wiper' },
+  { look: 'moved', word: 'How far it moved' },
+];
+
+const APART = 0.42;
+
+/** The box that is to be in sight: side by side takes twice the room. */
+export function roomFor(look: Look, box: THREE.Box3): THREE.Box3 {
+  const long = box.getSize(new THREE.Vector3()).length();
+  return look === 'beside' ? box.clone().expandByVector(new THREE.Vector3(APART * long, 0, 0)) : box;
+}
+
+/** wiped: where the wiper stands across the piece, 0 at its left to 1 at its right. */
+type Props = {
+  scene: Scene;
+  compared: Compared[];
+  look: Look;
+  known: Map<string, Known>;
+  wiped: number;
+};
+
+/** What stands in the view instead of the piece as it is; nothing for `after`. */
+export function Comparison({ scene, compared, look, known, wiped }: Props) {
+  const box = useMemo(() => wholeBox(scene), [scene]);
+  const all = (which: 'before' | 'after', planes?: THREE.Plane[]) =>
+    compared.map((pair) => {
+      const view = scene.parts.find((v) => v.id === pair.part);
+      const colour = known.get(pair.part)?.colour ?? CLAY;
+      return (
+        view && <MeshPart key={pair.part} meshKey={pair[which]} view={view} colour={colour} planes={planes} />
+      );
+    });
+  switch (look) {
+    case 'after':
+      return null;
+    case 'before':
+      return all('before');
+    case 'beside':
+      return (
+        <>
+          <Aside by={-APART} box={box}>
+            {all('before')}
+          </Aside>
+          <Aside by={APART} box={box}>
+            {all('after')}
+          </Aside>
+        </>
+      );
+    case 'wiper':
+      return <Wiped box={box} at={wiped} before={(p) => all('before', p)} after={(p) => all('after', p)} />;
+    case 'moved':
+      return compared.map((pair) => {
+        const view = scene.parts.find((v) => v.id === pair.part);
+        return view && <MovedMesh key={pair.part} pair={pair} view={view} />;
+      });
+  }
+}
+
+/** Its children moved to the left or right as the eye sees it: both sides stay in one view, and so turn together. */
+function Aside({ by, box, children }: { by: number; box: THREE.Box3; children: ReactNode }) {
+  const group = useRef<THREE.Group>(null);
+  const wide = box.getSize(new THREE.Vector3()).length() * by;
+  useFrame(({ camera }) => {
+    group.current?.position.copy(rightOf(camera)).multiplyScalar(wide);
+  });
+  return <group ref={group}>{children}</group>;
+}
+
+type WipedProps = {
+  box: THREE.Box3;
+  at: number;
+  before: (planes: THREE.Plane[]) => ReactNode;
+  after: (planes: THREE.Plane[]) => ReactNode;
+};
+
+/** Two bodies cut on one upright plane that always faces sideways: left of it the one before, right of it the one after. */
+function Wiped({ box, at, before, after }: WipedProps) {
+  const planes = useMemo(() => [new THREE.Plane(), new THREE.Plane()] as const, []);
+  const { gl, invalidate } = useThree();
+  useEffect(() => {
+    gl.localClippingEnabled = true;
+    invalidate();
+  }, [gl, invalidate]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: drawn anew where the wiper stands
+  useEffect(invalidate, [at]);
+  useFrame(({ camera }) => {
+    const right = rightOf(camera);
+    const reach = box.getSize(new THREE.Vector3()).length() / 2;
+    const point = box.getCenter(new THREE.Vector3()).addScaledVector(right, (2 * at - 1) * reach);
+    planes[1].setFromNormalAndCoplanarPoint(right, point);
+    planes[0].copy(planes[1]).negate();
+  });
+  return (
+    <>
+      {before([planes[0]])}
+      {after([planes[1]])}
+    </>
+  );
+}
+
+const rightOf = (camera: THREE.Camera) => new THREE.Vector3().setFromMatrixColumn(camera.matrixWorld, 0);
