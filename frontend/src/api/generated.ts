@@ -578,7 +578,7 @@ export interface paths {
         };
         /**
          * Get Moved
-         * @description How far each vertex of a mended mesh is from the mesh before, mm: float32, little-endian.
+         * @description How far the middle of each triangle of a mended mesh is from the mesh before, mm: float32, little-endian.
          */
         get: operations["get_moved"];
         put?: never;

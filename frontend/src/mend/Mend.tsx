@@ -131,7 +131,7 @@ export function Mend() {
               {shownLook === 'moved' && (
                 <div className="floor-bar">
                   <output className="note">
-                    clay: as it was · red: new, up to {short(moved, 3)} mm from what was there
+                    clay: as it was · red: up to {short(moved, 3)} mm from what was there
                   </output>
                 </div>
               )}

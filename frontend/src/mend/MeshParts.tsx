@@ -39,7 +39,7 @@ export function MeshPart({ meshKey, view, colour, planes }: MeshPartProps) {
   ));
 }
 
-/** How far every point of the mended skin is from what was there before, mm. */
+/** How far every triangle of the mended skin is from what was there before, mm. */
 export function useMoved(pair: Compared | undefined): Float32Array | undefined {
   return useQuery({
     queryKey: ['moved', pair?.moved],
@@ -48,6 +48,9 @@ export function useMoved(pair: Compared | undefined): Float32Array | undefined {
     staleTime: Number.POSITIVE_INFINITY,
   }).data;
 }
+
+/** What moved less, did not move: a file's numbers are no finer. */
+const LEAST_MM = 0.001;
 
 export const farthest = (moved: Float32Array | undefined) =>
   moved ? moved.reduce((most, d) => Math.max(most, d), 0) : 0;
@@ -62,12 +65,12 @@ export function MovedMesh({ pair, view }: { pair: Compared; view: PartView }) {
     const { geometry: plain, data } = shown.mesh;
     const found = plain.clone();
     const [from, to] = [new THREE.Color(CLAY), new THREE.Color(INK.flaw)];
-    const most = Math.max(farthest(moved), 1e-9);
+    const most = Math.max(farthest(moved), LEAST_MM);
     const colours = new Float32Array(data.triangles.length * 3);
-    data.triangles.forEach((v, corner) => {
-      const colour = from.clone().lerp(to, Math.sqrt(Math.min(1, (moved[v] ?? 0) / most)));
-      colours.set([colour.r, colour.g, colour.b], 3 * corner);
-    });
+    for (let face = 0; face < data.triangles.length / 3; face++) {
+      const { r, g, b } = from.clone().lerp(to, Math.sqrt(Math.min(1, (moved[face] ?? 0) / most)));
+      for (let corner = 0; corner < 3; corner++) colours.set([r, g, b], 9 * face + 3 * corner);
+    }
     found.setAttribute('color', new THREE.BufferAttribute(colours, 3));
     return found;
   }, [shown, moved]);

@@ -61,7 +61,7 @@ def mend_mesh(folder: Path, asked: dict[str, Any], tell: Tell) -> dict[str, Any]
     tell(0.92, "looking it over")
     found = _kept(folder, mended)
     shown = asset_mesh((folder / MESH).read_bytes())
-    moved = MeshDistance(before).away(shown.vertices)[0] * asked["scale"]
+    moved = MeshDistance(before).away(shown.corners.mean(axis=1))[0] * asked["scale"]  # of each triangle's middle
     (folder / MOVED).write_bytes(moved.astype("<f4").tobytes())
     return {**found, "report": report.values()}
 

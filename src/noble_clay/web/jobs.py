@@ -77,7 +77,7 @@ def compare(shop: AWorkshop, job_id: JobId) -> list[CompareAnswer]:
 
 @router.get("/{job_id}/moved/{number}", response_class=Response)
 def get_moved(shop: AWorkshop, job_id: JobId, number: Annotated[int, Path(ge=0)]) -> Response:
-    """How far each vertex of a mended mesh is from the mesh before, mm: float32, little-endian."""
+    """How far the middle of each triangle of a mended mesh is from the mesh before, mm: float32, little-endian."""
     with shop.transaction() as session:
         data = b"".join(store.job_file(session, job_id, f"moved-{number}"))
     return Response(data, media_type="application/octet-stream", headers={"cache-control": "private, max-age=3600"})
