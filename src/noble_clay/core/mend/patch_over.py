@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from noble_clay.core.mend.close_holes import close_holes
 from noble_clay.core.mend.crossings import crossing_pairs
@@ -23,7 +24,7 @@ def patch_over(mesh: Mesh) -> tuple[Mesh, Done]:
     pairs = crossing_pairs(mesh)
     if len(pairs) == 0:
         return mesh, Done("patch_over", 0)
-    gone = np.zeros(len(mesh.triangles), dtype=bool)
+    gone: NDArray[np.bool_] = np.zeros(len(mesh.triangles), dtype=np.bool_)
     gone[pairs] = True
     for _ in range(RINGS):
         if gone.sum() > MOST_SHARE * len(mesh.triangles):
@@ -36,5 +37,5 @@ def patch_over(mesh: Mesh) -> tuple[Mesh, Done]:
             return found, Done("patch_over", len(pairs) - left, {"left": left, "cut_out": int(gone.sum())})
         touched = np.zeros(len(mesh.vertices), dtype=bool)
         touched[mesh.triangles[gone]] = True
-        gone = touched[mesh.triangles].any(axis=1)
+        gone = np.any(touched[mesh.triangles], axis=1)
     return mesh, Done("patch_over", 0)
