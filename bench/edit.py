@@ -146,16 +146,21 @@ def draft(solver: Solver, document: dict[str, Any], part: str, by: float) -> flo
 def over_http(client: Any, rounds: int = 30) -> float:
     """ms until the answer of an edit of the crab, the median."""
     card = next(c for c in client.get("/api/pieces").json() if c["name"] == "Fiddler crab")
-    url = f"/api/pieces/{card['id']}"
+    return statistics.median(timed_edits(client, card["id"], rounds))
+
+
+def timed_edits(client: Any, piece: str, count: int) -> list[float]:
+    """ms until the answer of each of some edits of the crab."""
+    url = f"/api/pieces/{piece}"
     revision = client.get(url).json()["revision"]
     found = []
-    for i in range(rounds):
+    for i in range(count):
         edit = {"kind": "move", "ids": ["knuckle"], "by": [0.1 if i % 2 else -0.1, 0.05, 0]}
         body = {"base_revision": revision, "request_id": str(uuid.uuid4()), "edit": edit}
         started = time.perf_counter()
         revision = client.post(f"{url}/edits", json=body).raise_for_status().json()["revision"]
         found.append((time.perf_counter() - started) * 1000)
-    return statistics.median(found)
+    return found
 
 
 if __name__ == "__main__":

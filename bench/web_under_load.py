@@ -21,6 +21,7 @@ from tests.damage import primitive
 from tests.serving import end, launch_worker, serving
 from tools.cluster import Cluster
 
+from bench.edit import timed_edits
 from noble_clay.core.formats.stl import stl_bytes
 from noble_clay.core.mesh import Mesh
 
@@ -38,12 +39,12 @@ def main() -> None:
             try:
                 parts = [brought(client, seed) for seed in (1, 2)]
                 crab = next(c for c in client.get("/api/pieces").json() if c["name"] == "Fiddler crab")
-                edits(client, crab["id"], 10)
-                idle = edits(client, crab["id"], rounds)
+                timed_edits(client, crab["id"], 10)
+                idle = timed_edits(client, crab["id"], rounds)
                 jobs = [mend(client, *part) for part in parts]
                 busy: list[float] = []
                 while len(busy) < rounds:
-                    busy += edits(client, crab["id"], 5)
+                    busy += timed_edits(client, crab["id"], 5)
                     for i, (job, part) in enumerate(zip(jobs, parts, strict=True)):
                         if client.get(f"/api/jobs/{job}").json()["state"] not in ("waiting", "running"):
                             step = {"base_revision": client.get(f"/api/pieces/{part[0]}").json()["revision"]}
@@ -79,20 +80,6 @@ def brought(client: Any, seed: int) -> tuple[str, str]:
 def mend(client: Any, piece: str, part: str) -> str:
     answer = client.post(f"/api/pieces/{piece}/mend", json={"parts": [part], "wishes": {"resolution_mm": 0.25}})
     return str(answer.raise_for_status().json()["id"])
-
-
-def edits(client: Any, piece: str, count: int) -> list[float]:
-    """ms until each edit's answer."""
-    url = f"/api/pieces/{piece}"
-    revision = client.get(url).json()["revision"]
-    found = []
-    for i in range(count):
-        edit = {"kind": "move", "ids": ["knuckle"], "by": [0.1 if i % 2 else -0.1, 0.05, 0]}
-        body = {"base_revision": revision, "request_id": str(uuid.uuid4()), "edit": edit}
-        started = time.perf_counter()
-        revision = client.post(f"{url}/edits", json=body).raise_for_status().json()["revision"]
-        found.append((time.perf_counter() - started) * 1000)
-    return found
 
 
 if __name__ == "__main__":
