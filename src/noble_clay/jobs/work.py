@@ -26,7 +26,6 @@ from noble_clay.store.database import Sessions
 from noble_clay.store.pieces import apply_edit, load_piece
 from noble_clay.store.tables import JobRow
 
-BLOCK = 4_000_000
 PATIENCE = 120.0
 """Seconds that a finished job waits for the database."""
 
