@@ -8,9 +8,7 @@ from tests.damage import crumbed, damaged, flipped, primitive, torn
 
 
 def findings(hands):
-    return [
-        e.text.split("\n")[0] for e in hands.browser.find_elements(By.XPATH, "//button[contains(@class,'finding')]")
-    ]
+    return [e.text.split("\n")[0] for e in hands.browser.find_elements(By.CSS_SELECTOR, ".finding-pick")]
 
 
 def stage(hands, name):
@@ -30,11 +28,11 @@ def test_loose_and_touching_parts_are_sunk_together(hands):
     hands.until(
         lambda: findings(hands) == ["Loose body: Cylinder", "Cone only touches Box"], "the findings are not told"
     )
-    hands.find("//button[contains(@class,'finding')]").click()
+    hands.find("//button[contains(@class,'finding-pick')]").click()
     assert "1 of 2" in hands.find("//output[@class='note']").text
-    hands.button("Sink together")
+    hands.find("//div[@class='finding-fixes']/button[.='Sink Cylinder in']").click()
     hands.until(lambda: findings(hands) == ["Cone only touches Box"], "the loose body was not mended")
-    hands.button("Sink together")
+    hands.find("//*[@data-testid='recipe-plan']//button[.='Sink Cone in']").click()
     hands.until(lambda: findings(hands) == [], "the touching part was not mended")
     hands.settle()
     assert hands.soundness() == "Sound"
@@ -60,7 +58,7 @@ def test_a_mesh_is_brought_in_looked_over_mended_compared_cut_and_exported(hands
     hands.until(lambda: "Crack" in findings(hands), "what is wrong with it is not told")
     assert "Inside-out faces" in findings(hands)
     assert hands.soundness() != "Sound"
-    hands.find("//button[contains(@class,'finding') and contains(., 'Crack')]").click()
+    hands.find("//button[contains(@class,'finding-pick') and contains(., 'Crack')]").click()
     assert "Crack" in hands.find("//output[@class='note']").text
     hands.find("//button[@aria-label='The next']").click()
     hands.until(lambda: "2 of" in hands.find("//output[@class='note']").text, "the next one is not gone to")
@@ -96,6 +94,24 @@ def test_a_mesh_is_brought_in_looked_over_mended_compared_cut_and_exported(hands
     mesh = trimesh.load(hands.download("STL"))
     assert mesh.is_watertight
     assert mesh.bounds[1][2] == 12
+
+
+def test_all_in_the_recipe_is_mended_as_one_step(hands):
+    hands.new_piece()
+    hands.put_down("Box", "Straight")
+    for by in ("-8.05", "8.05"):
+        hands.put_down("Cylinder")
+        for label, value in (("Radius", "8"), ("Height", "40"), ("Across", by), ("Away", "0"), ("Base at", "-5")):
+            hands.type(label, value)
+    hands.pick("Box")
+    for label, value in (("Wide", "60"), ("Deep", "30"), ("Tall", "10")):
+        hands.type(label, value)
+    hands.pick("Box", "Cylinder", "Cylinder 2")
+    hands.find("//button[contains(@class,'join-op') and contains(., 'Difference')]").click()
+    hands.until(lambda: len(hands.lines()) == 4, "they were not joined")
+    hands.pick("Joined")
+    hands.put_down("Cone")
+    stage(hands, "Mend")
 
 
 def test_long_work_is_listed(hands, tmp_path):

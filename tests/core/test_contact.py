@@ -7,11 +7,9 @@ from noble_clay.core.errors import PieceError
 from noble_clay.core.measure.beside import GAP_MM, free_spot
 from noble_clay.core.measure.contact import contact, sink_by
 from noble_clay.core.measure.joins import check_split, join_facts
-from noble_clay.core.measure.mendings import needs
-from noble_clay.core.measure.neighbours import Neighbours
-from noble_clay.core.piece.edits import Split, apply, edit_from_values
+from noble_clay.core.piece.edits import Split
 from noble_clay.core.solid.evaluate import Evaluator
-from tests.building import box, evaluated, join, part, piece
+from tests.building import box, evaluated, part, piece
 
 CUBE = box("a", size=(10, 10, 10))
 
@@ -122,43 +120,6 @@ def test_a_cut_in_two_is_counted():
     (step,) = facts(CUBE, box("b", size=(2, 20, 20), op="difference"))
     assert (step.bodies_before, step.bodies_after) == (1, 2)
     assert step.volume_after == pytest.approx(800)
-
-
-def look_over(document):
-    evaluator = Evaluator()
-    return needs(document, evaluator.evaluate(document), Neighbours(evaluator))
-
-
-def test_loose_bodies_are_found_and_sunk_by_the_edit_that_is_offered():
-    document = piece(CUBE, join("j", box("b", (0, 0, 8)), box("c", (0, 0, 8.5)), place={"rotation": [0, 0, 20]}))
-    (loose,) = look_over(document).loose
-    assert set(loose.parts) == {"b", "c"}
-    assert loose.gap == pytest.approx(2.5)
-    move = edit_from_values({"kind": "move", "ids": [loose.part], "by": loose.sink.tolist()})
-    after = apply(document, move).piece
-    assert look_over(after).loose == ()
-    assert Evaluator().evaluate(after).inspection.sound
-
-
-def test_parts_that_only_touch_are_found_in_turned_joins_and_mended():
-    turned = join("j", CUBE, box("b", (0, 0, 5.5)), place={"rotation": [0, 90, 0], "position": [1, 2, 3]})
-    document = piece(turned)
-    (touch,) = look_over(document).touches
-    assert (touch.part, touch.other, touch.meets.along) == ("b", "a", "face")
-    np.testing.assert_allclose(touch.sink, [-0.4, 0, 0], atol=1e-9)
-    move = edit_from_values({"kind": "move", "ids": ["b"], "by": touch.sink.tolist()})
-    assert look_over(apply(document, move).piece).touches == ()
-
-
-def test_a_loose_body_that_no_single_part_makes_has_no_movement():
-    document = piece(CUBE, box("cut", size=(2, 20, 20), op="difference"))
-    (loose,) = look_over(document).loose
-    assert loose.sink is None
-
-
-def test_a_crumb_is_told_from_a_loose_body():
-    small, large = (look_over(piece(CUBE, box("b", (8, 0, 0), (s, s, s)))).loose[0] for s in (0.5, 2))
-    assert (small.crumb, large.crumb) == (True, False)
 
 
 def test_a_free_spot_is_beside_and_never_inside():

@@ -13,32 +13,17 @@ from noble_clay.core.mend.plan import Wishes, mend
 from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mend.weld import weld
 from noble_clay.core.mesh import Mesh
-from noble_clay.core.primitives.registry import PRIMITIVES
+from tests.damage import primitive, together, without
 
 
 def solid(kind="sphere", at=(0, 0, 0), **fields):
-    mesh = PRIMITIVES[kind].model_validate({"kind": kind, **(fields or {"radius": 10, "facets": 24})}).mesh()
-    return Mesh(mesh.vertices + at, mesh.triangles)
-
-
-def together(*meshes):
-    starts = np.cumsum([0, *[len(m.vertices) for m in meshes[:-1]]])
-    return Mesh(
-        np.concatenate([m.vertices for m in meshes]),
-        np.concatenate([m.triangles + s for m, s in zip(meshes, starts, strict=True)]),
-    )
+    return primitive(kind, at, **(fields or {"radius": 10, "facets": 24}))
 
 
 def turned(mesh, faces):
     triangles = mesh.triangles.copy()
     triangles[faces] = triangles[faces][:, ::-1]
     return Mesh(mesh.vertices, triangles)
-
-
-def without(mesh, faces):
-    keep = np.ones(len(mesh.triangles), dtype=bool)
-    keep[faces] = False
-    return mesh.keep(keep)
 
 
 def moved_by(mesh, x):

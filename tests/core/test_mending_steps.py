@@ -17,7 +17,8 @@ from noble_clay.core.mend.turn_slivers import turn_slivers
 from noble_clay.core.mend.weld import weld
 from noble_clay.core.mend.zip_cracks import zip_cracks
 from noble_clay.core.mesh import Mesh
-from tests.core.test_mend import SPHERE, solid, together, without
+from tests.core.test_mend import SPHERE, solid
+from tests.damage import together, without
 
 CUBE = solid("box", size=[4, 4, 4])
 

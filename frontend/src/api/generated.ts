@@ -400,7 +400,7 @@ export interface paths {
         };
         /**
          * Get Needs
-         * @description Loose bodies and parts that only touch, each with the movement that would mend it.
+         * @description What the joined piece needs, place by place, each with the edits of its recipe that would mend it.
          */
         get: operations["get_needs"];
         put?: never;
@@ -486,6 +486,46 @@ export interface paths {
          * @description Mend parts that are meshes: a job, whose end is one step of the piece's history.
          */
         post: operations["post_mend"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/mend-flaw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Mend Flaw
+         * @description Mend one flaw of a mesh, or all of a kind: a job like any other mending.
+         */
+        post: operations["post_mend_flaw"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/rehearse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Rehearse
+         * @description Find out what mending so would do, and change nothing. Asked again, it is the same job.
+         */
+        post: operations["post_rehearse"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1265,7 +1305,7 @@ export interface components {
             /** Request Id */
             request_id: string;
             /** Edit */
-            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
+            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
         };
         /** Egg */
         Egg: {
@@ -1445,8 +1485,16 @@ export interface components {
          * @description One place of a flaw in a mesh, in the mesh's own frame, mm. lines: segments, faces: triangles, as coordinates.
          */
         FlawAnswer: {
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "open_edges" | "overshared_edges" | "pinched_vertices" | "flipped_faces" | "inside_out_bodies" | "duplicate_faces" | "self_intersections" | "loose_bodies" | "degenerate_faces";
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "breaks" | "spoils" | "harmless";
             /** Count */
             count: number;
             /** At */
@@ -1619,7 +1667,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "bring_in" | "look_over" | "mend";
+            kind: "bring_in" | "look_over" | "mend" | "rehearse";
             /** Name */
             name: string;
             /**
@@ -1724,38 +1772,6 @@ export interface components {
             z?: ("low" | "middle" | "high" | "even") | null;
         };
         /**
-         * LooseBody
-         * @description A body beside the largest. key: of its mesh. sink: mm to move `part` so that it overlaps `other`.
-         */
-        LooseBody: {
-            /** Key */
-            key: string;
-            /** Volume Mm3 */
-            volume_mm3: number;
-            /** Crumb */
-            crumb: boolean;
-            /** Parts */
-            parts: string[];
-            /** Middle */
-            middle: [
-                number,
-                number,
-                number
-            ];
-            /** Gap */
-            gap: number;
-            /** Part */
-            part: string | null;
-            /** Other */
-            other: string | null;
-            /** Sink */
-            sink: [
-                number,
-                number,
-                number
-            ] | null;
-        };
-        /**
          * MarkAnswer
          * @description What is odd about how a part meets another. by: mm on the wheel that would mend it; gap: of one that floats.
          */
@@ -1789,6 +1805,21 @@ export interface components {
             complete: boolean;
             /** Marks */
             marks: components["schemas"]["MarkAnswer"][];
+        };
+        /**
+         * MendFlaw
+         * @description One flaw of a mesh, by its number among those that `mesh-findings` told; without a number all of the kind.
+         */
+        MendFlaw: {
+            /** Part */
+            part: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "open_edges" | "overshared_edges" | "pinched_vertices" | "flipped_faces" | "inside_out_bodies" | "duplicate_faces" | "self_intersections" | "loose_bodies" | "degenerate_faces";
+            /** Number */
+            number?: number | null;
         };
         /**
          * MendRequest
@@ -1978,17 +2009,56 @@ export interface components {
             ];
         };
         /**
+         * NeedAnswer
+         * @description One place where a joined piece needs something. measures: numbers named with their units. key: of the mesh of a
+         *     loose body. faces: triangles to draw, as coordinates on the wheel. remedies: the best first.
+         */
+        NeedAnswer: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "loose_body" | "crumb" | "touching" | "pinched" | "thin_wall" | "almost_flush";
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "breaks" | "spoils" | "harmless";
+            /** Parts */
+            parts: string[];
+            /** Other */
+            other: string | null;
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Size Mm */
+            size_mm: number;
+            /** Measures */
+            measures: {
+                [key: string]: number;
+            };
+            /** Along */
+            along: ("face" | "edge" | "corner") | null;
+            /** Key */
+            key: string | null;
+            /** Faces */
+            faces: number[];
+            /** Remedies */
+            remedies: components["schemas"]["RemedyAnswer"][];
+        };
+        /**
          * NeedsAnswer
-         * @description What the Mend stage lists.
+         * @description What the Mend stage lists of a recipe.
          */
         NeedsAnswer: {
             /** Revision */
             revision: number;
             soundness: components["schemas"]["Soundness"];
-            /** Loose */
-            loose: components["schemas"]["LooseBody"][];
-            /** Touches */
-            touches: components["schemas"]["Touching"][];
+            /** Needs */
+            needs: components["schemas"]["NeedAnswer"][];
             /** All Compared */
             all_compared: boolean;
         };
@@ -2549,6 +2619,23 @@ export interface components {
             problems: components["schemas"]["ProblemAnswer"][];
         };
         /**
+         * RemedyAnswer
+         * @description An edit that mends a need. by_mm: how far it moves or grows the part.
+         */
+        RemedyAnswer: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "sink" | "widen" | "narrow" | "move" | "move_back" | "thicken" | "cut_away" | "make_flush";
+            /** Part */
+            part: string;
+            /** By Mm */
+            by_mm: number;
+            /** Edit */
+            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
+        };
+        /**
          * RemoveParts
          * @description Take parts, with all in them, out of the piece.
          */
@@ -2919,6 +3006,19 @@ export interface components {
             id: string;
             /** Primitive */
             primitive: components["schemas"]["Sphere"] | components["schemas"]["Ellipsoid"] | components["schemas"]["Egg"] | components["schemas"]["Dome"] | components["schemas"]["Capsule"] | components["schemas"]["Cylinder"] | components["schemas"]["Cone"] | components["schemas"]["Tube"] | components["schemas"]["Torus"] | components["schemas"]["Paraboloid"] | components["schemas"]["Box"] | components["schemas"]["Wedge"] | components["schemas"]["Gable"] | components["schemas"]["Prism"] | components["schemas"]["Pyramid"] | components["schemas"]["Star"];
+        };
+        /**
+         * Several
+         * @description Each is done on what the one before it made; all or none.
+         */
+        Several: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "several";
+            /** Edits */
+            edits: (components["schemas"]["Move"] | components["schemas"]["Resize"] | components["schemas"]["AddParts"])[];
         };
         /**
          * Simplify
@@ -3308,37 +3408,6 @@ export interface components {
              * @default 32
              */
             tube_facets: number;
-        };
-        /**
-         * Touching
-         * @description Two parts in contact only, with the movement of `part` that sinks it into `other`.
-         */
-        Touching: {
-            /** Part */
-            part: string;
-            /** Other */
-            other: string;
-            /**
-             * Along
-             * @enum {string}
-             */
-            along: "face" | "edge" | "corner";
-            /** Gap */
-            gap: number;
-            /** Depth */
-            depth: number;
-            /** At */
-            at: [
-                number,
-                number,
-                number
-            ];
-            /** Sink */
-            sink: [
-                number,
-                number,
-                number
-            ];
         };
         /** Tube */
         Tube: {
@@ -5281,6 +5350,148 @@ export interface operations {
         };
     };
     post_mend: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MendRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobAnswer"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    post_mend_flaw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MendFlaw"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobAnswer"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    post_rehearse: {
         parameters: {
             query?: never;
             header?: never;

@@ -1,10 +1,11 @@
 /** Long work on the server: asked for, followed over a socket, stopped. */
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect } from 'react';
+import { useEffect, useRef } from 'react';
 import {
   answered,
   api,
   type Compared,
+  type FlawKind,
   type Job,
   type LengthUnit,
   type MendWishes,
@@ -19,38 +20,36 @@ const findingsKey = (id: string) => ['mesh-findings', id];
 export const ended = (job: Job) =>
   job.state === 'done' || job.state === 'failed' || job.state === 'cancelled';
 
-/** All jobs, the newest first; kept up to date by the socket while something that asks for them is in sight. */
-export function useJobs() {
+/** All jobs, the newest first; kept up to date by the socket while something that asks for them is in sight. changed: told of every job that changes. */
+export function useJobs(changed?: (job: Job | null) => void) {
   const client = useQueryClient();
-  useEffect(() => follow(() => void client.invalidateQueries({ queryKey: JOBS })), [client]);
-  return useQuery({
-    queryKey: JOBS,
-    queryFn: () => answered<Job[]>(api.GET('/api/jobs')),
-    retry: 20,
-    retryDelay: 1000,
-  });
-}
-
-/** The jobs of one piece; when one ends, what it may have changed is asked for again. */
-export function usePieceJobs(pieceId: string) {
-  const client = useQueryClient();
+  const told = useRef(changed);
+  told.current = changed;
   useEffect(
     () =>
       follow((job) => {
         void client.invalidateQueries({ queryKey: JOBS });
-        if (job && (job.piece_id !== pieceId || !ended(job))) return;
-        void client.invalidateQueries({ queryKey: findingsKey(pieceId) });
-        if (job?.kind === 'mend') void client.invalidateQueries({ queryKey: pieceKey(pieceId) });
+        told.current?.(job);
       }),
-    [client, pieceId],
+    [client],
   );
-  const jobs = useQuery({
+  return useQuery({
     queryKey: JOBS,
     queryFn: () => answered<Job[]>(api.GET('/api/jobs')),
     retry: 20,
     retryDelay: 1000,
     // The socket tells of changes; this is for when it is down.
     refetchInterval: (query) => (query.state.data?.some((j) => !ended(j)) ? 3000 : false),
+  });
+}
+
+/** The jobs of one piece; when one ends, what it may have changed is asked for again. */
+export function usePieceJobs(pieceId: string): Job[] {
+  const client = useQueryClient();
+  const jobs = useJobs((job) => {
+    if (job && (job.piece_id !== pieceId || !ended(job))) return;
+    void client.invalidateQueries({ queryKey: findingsKey(pieceId) });
+    if (job?.kind === 'mend') void client.invalidateQueries({ queryKey: pieceKey(pieceId) });
   }).data;
   return jobs?.filter((job) => job.piece_id === pieceId) ?? [];
 }
@@ -80,6 +79,28 @@ export const mendParts = (pieceId: string, parts: string[], wishes: MendWishes) 
       body: { parts, wishes },
     }),
   );
+
+export const mendFlaw = (pieceId: string, flaw: { part: string; kind: FlawKind; number: number | null }) =>
+  answered<Job>(
+    api.POST('/api/pieces/{piece_id}/mend-flaw', { params: { path: { piece_id: pieceId } }, body: flaw }),
+  );
+
+/** What mending would do, worked out by a job that changes nothing; asked anew when meshes or wishes are others. */
+export function useRehearsal(pieceId: string, meshes: MeshFindings[], wishes: MendWishes, enabled: boolean) {
+  const parts = meshes.map((m) => m.part);
+  return useQuery({
+    queryKey: ['rehearsal', pieceId, meshes.map((m) => m.sha256), wishes],
+    queryFn: () =>
+      answered<Job>(
+        api.POST('/api/pieces/{piece_id}/rehearse', {
+          params: { path: { piece_id: pieceId } },
+          body: { parts, wishes },
+        }),
+      ),
+    enabled: enabled && parts.length > 0,
+    refetchOnWindowFocus: false,
+  }).data;
+}
 
 export const putMesh = (pieceId: string, job: string, revision: number, unit: LengthUnit | null) =>
   answered<PieceState>(

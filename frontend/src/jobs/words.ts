@@ -3,6 +3,7 @@ import type { Job } from '../api/client';
 
 export const STEP_WORDS: Record<string, string> = {
   inspect: 'Looking it over',
+  drop_body: 'Drop a loose body',
   weld: 'Weld points that lie together',
   drop_useless: 'Drop triangles that enclose nothing',
   drop_degenerate_and_duplicate: 'Drop triangles that enclose nothing',
@@ -30,6 +31,7 @@ export const KIND_WORDS: Record<Job['kind'], string> = {
   bring_in: 'Bring in',
   look_over: 'Look over',
   mend: 'Mend',
+  rehearse: 'Try out',
 };
 
 export const STATE_WORDS: Record<Job['state'], string> = {

@@ -4,13 +4,13 @@ import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import { INK } from '../theme/glazes';
 import { useMesh } from '../viewport/useMesh';
-import type { Finding } from './findingList';
+import type { Finding } from './finding';
 
 export function FindingMark({ finding, now, reach }: { finding: Finding; now: boolean; reach: number }) {
   const shown = useMesh(finding.meshKey);
   const least = Math.max(reach * (now ? 0.06 : 0.03), 0.01);
-  const ring = useMemo(() => circle(Math.max(least, 0.55 * (finding.reach ?? 0))), [least, finding.reach]);
-  const colour = finding.group === 'touch' ? INK.keep : INK.flaw;
+  const ring = useMemo(() => circle(Math.max(least, 0.55 * finding.reach)), [least, finding.reach]);
+  const colour = finding.severity === 'harmless' ? INK.keep : INK.flaw;
   return (
     <>
       {shown && (

@@ -1,32 +1,62 @@
-/** The findings at the left, grouped; picking one shows it on the piece. */
-import type { MeshFindings, Needs, Scene } from '../api/client';
+/** The findings at the left, grouped by kind; picking one shows it on the piece, and offers what mends it. */
+import { useNavigate } from 'react-router';
+import type { MeshFindings, Needs } from '../api/client';
+import { ChoiceField } from '../controls/ChoiceField';
+import { useEditor } from '../controls/editor';
 import { plural } from '../controls/format';
-import type { Finding } from './findingList';
+import type { Open } from '../controls/PieceFrame';
+import { type Finding, type FindingGroup, type Fix, fixForAll, grouped, SEVERITY_WORDS } from './finding';
 
 type Props = {
+  open: Open;
   meshes: MeshFindings[];
   needs: Needs | undefined;
   failure: Error | null;
+  /** All findings, and those of them that are listed. */
+  all: Finding[];
   findings: Finding[];
+  /** The part whose findings are listed; null for the whole piece. */
+  of: string | null;
+  choose: (part: string | null) => void;
   now: string | null;
   show: (id: string) => void;
-  scene: Scene | null;
+  /** Carries out a fix; null while a mending is under way. */
+  run: ((fix: Fix) => void) | null;
+  wrong: string | null;
 };
 
-export function Findings({ meshes, needs, failure, findings, now, show, scene }: Props) {
-  const pinches =
-    needs?.soundness.findings.filter((f) => f.kind === 'overshared_edges' || f.kind === 'pinched_vertices') ??
-    [];
-  const leftOut = needs?.soundness.left_out ?? [];
+export function Findings(props: Props) {
+  const { open, meshes, needs, failure, all, findings, of, choose, now, show, run, wrong } = props;
+  const concerned = [...new Set(all.flatMap((f) => f.parts))].filter((id) => open.known.has(id));
+  const number = (part: string) => all.filter((f) => f.parts.includes(part)).length;
   return (
     <aside className="side left" aria-label="What was found">
       <div className="pad">
         <h2>What was found</h2>
         <div className="quiet">pick one to see it on the piece</div>
+        {concerned.length > 1 && (
+          <ChoiceField
+            label="In"
+            value={of ?? ''}
+            options={[
+              { value: '', word: `the whole piece (${all.length})` },
+              ...concerned.map((id) => ({
+                value: id,
+                word: `${open.known.get(id)?.part.name} (${number(id)})`,
+              })),
+            ]}
+            onApply={(id) => choose(id || null)}
+          />
+        )}
       </div>
       <div className="findings" aria-live="polite">
         {!needs && !failure && <p className="quiet">Looking the piece over …</p>}
         {failure && <p className="text-danger">{failure.message}</p>}
+        {wrong && (
+          <p className="text-danger px-2" role="alert">
+            {wrong}
+          </p>
+        )}
         {meshes
           .filter((m) => m.job && m.sound == null)
           .map((m) => (
@@ -34,81 +64,122 @@ export function Findings({ meshes, needs, failure, findings, now, show, scene }:
               {m.job?.state === 'failed' ? m.job.error : 'Looking a mesh over …'}
             </p>
           ))}
-        {grouped(findings).map(([title, group]) => (
-          <section key={title} aria-label={title}>
-            {group.length > 1 && (
-              <h3 className="finding-group">
-                {title} <span>{group.length}</span>
-              </h3>
-            )}
-            {group.map((f) => (
-              <button
-                key={f.id}
-                type="button"
-                className={`finding ${f.id === now ? 'now' : ''}`}
-                aria-pressed={f.id === now}
-                onClick={() => show(f.id)}
-              >
-                <b>{f.title}</b>
-                <p>{f.about}</p>
-              </button>
-            ))}
-          </section>
+        {grouped(findings).map((group) => (
+          <Group key={group.kind} group={group} now={now} show={show} run={run} />
         ))}
-        {pinches.map((f) => (
-          <div key={f.kind} className="finding">
-            <b>
-              {f.kind === 'overshared_edges' ? 'Overshared edges' : 'Pinches'}
-              <span>{f.count}</span>
-            </b>
-            <p>
-              Parts meet only along an edge or in a point, so the skin is not closed there. Sinking them
-              together mends it.
-            </p>
-          </div>
-        ))}
-        {leftOut.map((l) => (
-          <div key={l.part} className="finding">
+        {needs?.soundness.left_out.map((l) => (
+          <div key={l.part} className="finding none">
             <b>A mesh is left out</b>
             <p>{l.why}. It is shown, but cannot count until it is mended.</p>
           </div>
         ))}
-        {needs && scene && <Clear needs={needs} />}
+        {needs && <Clear needs={needs} meshes={meshes} />}
       </div>
     </aside>
   );
 }
 
-/** Findings of one title together, in the order of the first of each. */
-function grouped(findings: Finding[]): [string, Finding[]][] {
-  const groups = new Map<string, Finding[]>();
-  for (const f of findings) groups.set(f.title, [...(groups.get(f.title) ?? []), f]);
-  return [...groups];
+type GroupProps = { group: FindingGroup; now: string | null; show: (id: string) => void; run: Props['run'] };
+
+function Group({ group, now, show, run }: GroupProps) {
+  const all = fixForAll(group);
+  return (
+    <section aria-label={group.title}>
+      <div className="finding-group">
+        <h3>
+          {group.title} <span>{group.findings.length}</span>
+        </h3>
+        <span className={`severity ${group.severity}`}>{SEVERITY_WORDS[group.severity]}</span>
+      </div>
+      <p className="finding-about">
+        {group.about}
+        {all && (
+          <button type="button" className="plain small" disabled={!run} onClick={() => run?.(all)}>
+            {all.label}
+          </button>
+        )}
+      </p>
+      {group.findings.map((f) => (
+        <div key={f.id} className={`finding ${f.id === now ? 'now' : ''}`}>
+          <button
+            type="button"
+            className="finding-pick"
+            aria-pressed={f.id === now}
+            onClick={() => show(f.id)}
+          >
+            <b>{f.title}</b>
+            <span>{f.detail}</span>
+          </button>
+          {f.id === now && <Fixes finding={f} run={run} />}
+        </div>
+      ))}
+    </section>
+  );
+}
+
+function Fixes({ finding, run }: { finding: Finding; run: Props['run'] }) {
+  const navigate = useNavigate();
+  const pick = useEditor((s) => s.choose);
+  return (
+    <div className="finding-fixes">
+      {finding.fixes.map((fix) => (
+        <button
+          key={fix.label}
+          type="button"
+          className="plain small"
+          title={fix.title}
+          disabled={!run}
+          onClick={() => run?.(fix)}
+        >
+          {fix.label}
+        </button>
+      ))}
+      <button
+        type="button"
+        className="plain small"
+        title="with the parts concerned chosen"
+        onClick={() => {
+          pick(finding.parts);
+          navigate('../make', { relative: 'path' });
+        }}
+      >
+        To Make
+      </button>
+    </div>
+  );
 }
 
 /** What was looked for and not found. */
-function Clear({ needs }: { needs: Needs }) {
+function Clear({ needs, meshes }: { needs: Needs; meshes: MeshFindings[] }) {
+  const none = (kinds: string[]) => !needs.needs.some((n) => kinds.includes(n.kind));
+  const looked = meshes.filter((m) => m.sound !== null);
   const rows = [
     {
-      name: 'Loose bodies',
-      count: needs.loose.length,
+      name: 'Loose bodies and crumbs',
+      clear: none(['loose_body', 'crumb']),
       about: `the skin is ${plural(needs.soundness.bodies, 'body', 'bodies')}`,
     },
     {
       name: 'Parts that only touch',
-      count: needs.touches.length,
+      clear: none(['touching']),
       about: needs.all_compared ? 'every neighbour was compared' : 'only the first 400 pairs were compared',
     },
     {
       name: 'Cracks and pinches',
-      count: needs.soundness.manifold || needs.soundness.triangles === 0 ? 0 : 1,
+      clear: needs.soundness.manifold || needs.soundness.triangles === 0,
       about: `closed skin of ${needs.soundness.triangles.toLocaleString('en')} triangles`,
+    },
+    { name: 'Walls of nothing', clear: none(['thin_wall']), about: 'nowhere thinner than 0.2 mm' },
+    {
+      name: 'Flaws in meshes',
+      clear: looked.length > 0 && looked.every((m) => m.flaws.length === 0),
+      about: `${plural(looked.length, 'mesh', 'meshes')} looked over`,
     },
   ];
   return (
     <>
       {rows
-        .filter((r) => r.count === 0)
+        .filter((r) => r.clear)
         .map((r) => (
           <div key={r.name} className="finding none">
             <b>

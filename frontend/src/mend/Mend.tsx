@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useMemo, useRef, useState } from 'react';
 import * as THREE from 'three';
-import { compareJob, useMeshFindings, usePieceJobs } from '../api/jobs';
+import { compareJob, ended, useMeshFindings, usePieceJobs } from '../api/jobs';
 import { useNeeds } from '../api/pieces';
 import { short } from '../controls/format';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
@@ -12,10 +12,12 @@ import { View, type ViewHandle, wholeBox } from '../viewport/View';
 import { Comparison, LOOKS, type Look, roomFor } from './Comparison';
 import { FindingMark } from './FindingMark';
 import { Findings } from './Findings';
-import { listFindings } from './findingList';
+import { type Fix, grouped } from './finding';
 import { farthest, useMoved } from './MeshParts';
 import { listMeshFindings } from './meshFindings';
+import { listNeeds } from './needFindings';
 import { Plan } from './Plan';
+import { useFixes } from './useFixes';
 
 export function Mend() {
   const { open, failure, reload } = useOpenPiece();
@@ -28,13 +30,20 @@ export function Mend() {
   const jobs = usePieceJobs(open?.id ?? '');
   const meshes = useMeshFindings(open?.id ?? '', open?.state.revision) ?? [];
   const recipe = useMemo(
-    () => (needs.data && open ? listFindings(needs.data, open.known) : []),
+    () => (needs.data && open ? listNeeds(needs.data, open.known) : []),
     [needs.data, open],
   );
-  const findings = useMemo(
+  const all = useMemo(
     () => [...(open && scene ? listMeshFindings(meshes, scene.parts, open.known) : []), ...recipe],
     [meshes, recipe, open, scene],
   );
+  const [of, setOf] = useState<string | null>(null);
+  const inOf = all.filter((f) => of !== null && f.parts.includes(of));
+  // In the order in which they are listed; of a part that has none any more, all.
+  const findings = grouped(inOf.length ? inOf : all).flatMap((group) => group.findings);
+  const mending = jobs.some((j) => j.kind === 'mend' && !ended(j));
+  const fixes = useFixes(open);
+  const run = mending ? null : (fix: Fix) => void fixes.run(fix);
   // Before and after are of the last mending whose meshes the piece still has.
   const mended = jobs.find((j) => j.kind === 'mend' && j.state === 'done');
   const compared =
@@ -53,7 +62,7 @@ export function Mend() {
     const finding = findings.find((f) => f.id === id);
     if (!finding || !scene) return;
     const whole = wholeBox(scene).getSize(new THREE.Vector3()).length();
-    const reach = Math.max(whole * 0.12, finding.reach ?? whole * 0.3);
+    const reach = Math.max(whole * 0.12, finding.reach);
     const at = new THREE.Vector3(...finding.at);
     view.eye?.frame(new THREE.Box3(at.clone().subScalar(reach), at.clone().addScalar(reach)));
   };
@@ -68,13 +77,18 @@ export function Mend() {
       {open && (
         <main className="columns mend">
           <Findings
+            open={open}
             meshes={meshes}
             needs={needs.data}
             failure={needs.error}
+            all={all}
             findings={findings}
+            of={inOf.length ? of : null}
+            choose={setOf}
             now={now}
             show={show}
-            scene={scene}
+            run={run}
+            wrong={fixes.wrong}
           />
           <div className="middle">
             <div className="stage" data-testid="view">
@@ -167,7 +181,7 @@ export function Mend() {
               )}
             </div>
           </div>
-          <Plan open={open} findings={recipe} meshes={meshes} jobs={jobs} />
+          <Plan open={open} findings={recipe} meshes={meshes} jobs={jobs} run={run} />
         </main>
       )}
     </PieceFrame>

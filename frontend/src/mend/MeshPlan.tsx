@@ -1,45 +1,71 @@
-/** The plan for meshes that are not sound: which steps, with which measures; under way, and what came of it. */
+/** The plan for meshes that are not sound: which steps, with which measures, and what they would do; then under way, and what came of it. */
 import { useState } from 'react';
 import type { Job, MendWishes, MeshFindings } from '../api/client';
-import { ended, mendParts } from '../api/jobs';
+import { ended, mendParts, useRehearsal } from '../api/jobs';
 import { ChoiceField } from '../controls/ChoiceField';
-import { short, volume } from '../controls/format';
 import { NumberField } from '../controls/NumberField';
 import type { Open } from '../controls/PieceFrame';
 import { JobBar } from '../jobs/JobBar';
 import { stepWord } from '../jobs/words';
+import { type Mended, MendReport } from './MendReport';
+import { Outlook } from './Outlook';
 
-/** Steps that a maker may leave out, with the findings that they are for. */
-const STEPS: { step: string; kinds: string[] }[] = [
-  { step: 'zip_cracks', kinds: ['open_edges'] },
-  { step: 'drop_useless', kinds: ['degenerate_faces', 'duplicate_faces'] },
-  { step: 'orient', kinds: ['flipped_faces', 'inside_out_bodies'] },
-  { step: 'separate', kinds: ['overshared_edges', 'pinched_vertices'] },
-  { step: 'close_holes', kinds: ['open_edges'] },
-  { step: 'mend_shells', kinds: ['self_intersections'] },
-  { step: 'unite', kinds: ['self_intersections'] },
-  { step: 'drop_crumbs', kinds: ['loose_bodies'] },
+/** Steps that a maker may leave out, in the order of the plan. */
+const STEPS = [
+  'zip_cracks',
+  'drop_useless',
+  'turn_slivers',
+  'orient',
+  'separate',
+  'drop_crumbs',
+  'drop_inner',
+  'close_holes',
+  'mend_shells',
+  'unite',
+  'untangle',
+  'patch_over',
 ];
+
+/** Measures that a maker may give; 0 leaves them out. */
+const MEASURES = [
+  { key: 'weld_mm', label: 'Weld within', title: 'mm; points nearer than this become one' },
+  { key: 'crumb_mm3', label: 'Crumbs under', title: 'mm³; separate bodies smaller than this are dropped' },
+  {
+    key: 'wall_mm',
+    label: 'Sheet walls',
+    title: 'mm; what a surface without thickness gets; 0 leaves a mesh of nothing but sheets as it is',
+  },
+  {
+    key: 'resolution_mm',
+    label: 'Resurface at',
+    title: 'mm; rebuild the whole skin of triangles about this long; 0 does not',
+  },
+] as const;
+
+/** A larger mesh is tried out when the maker asks for it. */
+const TRIED_AT_ONCE = 300_000;
+
+const NO_WISHES: MendWishes = { skip: [], bodies: 'leave' };
 
 type Props = { open: Open; meshes: MeshFindings[]; jobs: Job[] };
 
 export function MeshPlan({ open, meshes, jobs }: Props) {
-  const [skip, setSkip] = useState<string[]>([]);
-  const [bodies, setBodies] = useState<NonNullable<MendWishes['bodies']>>('leave');
-  const [wall, setWall] = useState(0);
-  const [resolution, setResolution] = useState(0);
+  const [wishes, setWishes] = useState(NO_WISHES);
+  const [asked, setAsked] = useState(false);
   const [wrong, setWrong] = useState<string | null>(null);
+  const skip = wishes.skip ?? [];
   const flawed = meshes.filter((m) => m.sound === false);
   const under = jobs.find((j) => j.kind === 'mend' && !ended(j));
   const last = jobs.find((j) => j.kind === 'mend' && ended(j));
-  const count = (kinds: string[]) =>
-    flawed.flatMap((m) => m.findings).reduce((sum, f) => sum + (kinds.includes(f.kind) ? f.count : 0), 0);
-  const sheet = Object.values((last?.result ?? {}) as Record<string, Mended>).find((m) => m.report.proposal);
+  const small = flawed.reduce((sum, m) => sum + (m.triangles ?? 0), 0) <= TRIED_AT_ONCE;
+  const rehearsed = useRehearsal(open.id, flawed, wishes, !under && (small || asked));
+  const trying = jobs.find((j) => j.id === rehearsed?.id) ?? rehearsed;
+  const tried = (trying?.state === 'done' ? trying.result : null) as Record<string, Mended> | null;
+  const wish = (more: Partial<MendWishes>) => setWishes({ ...wishes, ...more });
 
   const mend = async () => {
     setWrong(null);
     try {
-      const wishes: MendWishes = { skip, bodies, wall_mm: wall || null, resolution_mm: resolution || null };
       await mendParts(
         open.id,
         flawed.map((m) => m.part),
@@ -55,48 +81,55 @@ export function MeshPlan({ open, meshes, jobs }: Props) {
       {flawed.length > 0 && (
         <div className="section" data-testid="mesh-plan">
           <h3>{flawed.length === 1 ? 'The mesh' : `${flawed.length} meshes`}</h3>
-          <p className="quiet mb-2">in this order; untick what should stay</p>
-          {STEPS.map(({ step, kinds }) => (
-            <label key={step} className="plan-step">
-              <input
-                type="checkbox"
-                checked={!skip.includes(step)}
-                onChange={(e) =>
-                  setSkip(e.currentTarget.checked ? skip.filter((s) => s !== step) : [...skip, step])
-                }
+          <p className="quiet mb-2">in this order; untick what should stay as it is</p>
+          {STEPS.map((step) => {
+            const count = tried ? counted(tried, step) : null;
+            return (
+              <label key={step} className={`plan-step ${count === 0 ? 'idle' : ''}`}>
+                <input
+                  type="checkbox"
+                  checked={!skip.includes(step)}
+                  onChange={(e) =>
+                    wish({ skip: e.currentTarget.checked ? skip.filter((s) => s !== step) : [...skip, step] })
+                  }
+                />
+                <span>{stepWord(step)}</span>
+                <b>{count === null ? '…' : count.toLocaleString('en')}</b>
+              </label>
+            );
+          })}
+          <p className="quiet mt-2 mb-0">in mm, crumbs in mm³; 0 leaves it to the plan</p>
+          <div className="fields">
+            {MEASURES.map(({ key, label, title }) => (
+              <NumberField
+                key={key}
+                label={label}
+                title={title}
+                value={wishes[key] ?? 0}
+                least={0}
+                most={key === 'crumb_mm3' ? 1e6 : 100}
+                onApply={(value) => wish({ [key]: value || null })}
               />
-              <span>{stepWord(step)}</span>
-              <b>{count(kinds).toLocaleString('en')}</b>
-            </label>
-          ))}
-          <div className="fields mt-2">
-            <NumberField
-              label="Wall of sheets"
-              title="what a surface without thickness gets; 0 leaves a mesh of nothing but sheets as it is"
-              value={wall}
-              least={0}
-              most={100}
-              onApply={setWall}
-            />
-            <NumberField
-              label="Resurface at"
-              title="rebuild the whole skin of triangles about this long; 0 does not"
-              value={resolution}
-              least={0}
-              most={100}
-              onApply={setResolution}
-            />
+            ))}
             <ChoiceField
               label="Several bodies"
-              value={bodies}
+              value={wishes.bodies ?? 'leave'}
               options={[
                 { value: 'leave', word: 'leave' },
                 { value: 'bridge', word: 'bridge' },
                 { value: 'largest', word: 'keep the largest' },
               ]}
-              onApply={(v) => setBodies(v as NonNullable<MendWishes['bodies']>)}
+              onApply={(v) => wish({ bodies: v as MendWishes['bodies'] })}
             />
           </div>
+          {!under && (
+            <Outlook
+              trying={trying}
+              tried={tried}
+              ask={small || asked ? null : () => setAsked(true)}
+              known={open.known}
+            />
+          )}
           {!under && (
             <button type="button" className="plain go mt-2" onClick={() => void mend()}>
               Mend the piece
@@ -105,12 +138,6 @@ export function MeshPlan({ open, meshes, jobs }: Props) {
           {wrong && (
             <p className="text-danger mt-2 mb-0" role="alert">
               {wrong}
-            </p>
-          )}
-          {sheet && (
-            <p className="mt-2 mb-0">
-              {sheet.report.proposal?.why}. A wall of {short(sheet.report.proposal?.wall_mm ?? 0, 2)} mm would
-              do.
             </p>
           )}
         </div>
@@ -125,17 +152,13 @@ export function MeshPlan({ open, meshes, jobs }: Props) {
   );
 }
 
-type Told = { triangles: number; bodies: number; volume_mm3: number; manifold: boolean };
-type Mended = {
-  report: Told & {
-    before: Told;
-    steps: { step: string; count: number }[];
-    deviation_mm: number | null;
-    typical_deviation_mm: number | null;
-    seconds: number;
-    proposal?: { why: string; wall_mm: number };
-  };
-};
+/** What a step did in all meshes together; some steps come more than once. */
+function counted(tried: Record<string, Mended>, step: string): number {
+  const name = step === 'drop_useless' ? 'drop_degenerate_and_duplicate' : step;
+  return Object.values(tried)
+    .flatMap(({ report }) => report.steps)
+    .reduce((sum, s) => sum + (s.step === name ? s.count : 0), 0);
+}
 
 function Outcome({ job, open }: { job: Job; open: Open }) {
   if (job.state === 'cancelled')
@@ -146,55 +169,5 @@ function Outcome({ job, open }: { job: Job; open: Open }) {
         {job.name}: {job.error}
       </p>
     );
-  return (
-    <div className="section" data-testid="mend-report">
-      <h3>Before → after</h3>
-      {Object.entries(job.result as unknown as Record<string, Mended>).map(([part, { report }]) => (
-        <div key={part}>
-          <p className="mb-1">
-            <b>{open.known.get(part)?.part.name ?? job.name}</b>
-          </p>
-          <dl className="before-after">
-            <dt>Closed</dt>
-            <dd>
-              {yes(report.before.manifold)} → {yes(report.manifold)}
-            </dd>
-            <dt>Bodies</dt>
-            <dd>
-              {report.before.bodies} → {report.bodies}
-            </dd>
-            <dt>Triangles</dt>
-            <dd>
-              {report.before.triangles.toLocaleString('en')} → {report.triangles.toLocaleString('en')}
-            </dd>
-            <dt>Volume</dt>
-            <dd>
-              {volume(report.before.volume_mm3)} → {volume(report.volume_mm3)}
-            </dd>
-            <dt>Moved on average</dt>
-            <dd>
-              {report.typical_deviation_mm === null ? '-' : `${short(report.typical_deviation_mm, 3)} mm`}
-            </dd>
-            <dt title="also of what was dropped, or now lies inside">Farthest</dt>
-            <dd>{report.deviation_mm === null ? '-' : `${short(report.deviation_mm, 2)} mm`}</dd>
-          </dl>
-          <ol className="ps-3 mb-2">
-            {report.steps.map((s, i) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: a step may come twice
-              <li key={i}>
-                {stepWord(s.step)}: {s.count.toLocaleString('en')}
-              </li>
-            ))}
-            {report.steps.length === 0 && <li>nothing needed mending</li>}
-          </ol>
-        </div>
-      ))}
-      <p className="mb-0">
-        Report: <a href={`/api/jobs/${job.id}/report.html`}>to read</a>,{' '}
-        <a href={`/api/jobs/${job.id}/report.json`}>as data</a>
-      </p>
-    </div>
-  );
+  return <MendReport job={job} open={open} />;
 }
-
-const yes = (value: boolean) => (value ? 'yes' : 'no');

@@ -1,55 +1,76 @@
-/** The right side of Mend: what can be done about the findings, and bringing a mesh in. */
+/** The right side of Mend: what can be mended in the recipe and in meshes, and bringing a mesh in. */
 import { NavLink } from 'react-router';
 import type { Job, MeshFindings } from '../api/client';
 import type { Open } from '../controls/PieceFrame';
 import { BringIn } from './BringIn';
-import type { Finding } from './findingList';
+import { type Finding, type Fix, recipeFix } from './finding';
 import { MeshPlan } from './MeshPlan';
 
 /** findings: of the recipe. meshes: what was found in its meshes. jobs: of this piece, the newest first. */
-type Props = { open: Open; findings: Finding[]; meshes: MeshFindings[]; jobs: Job[] };
+type Props = {
+  open: Open;
+  findings: Finding[];
+  meshes: MeshFindings[];
+  jobs: Job[];
+  run: ((fix: Fix) => void) | null;
+};
 
-export function Plan({ open, findings, meshes, jobs }: Props) {
+export function Plan({ open, findings, meshes, jobs, run }: Props) {
   const sound = meshes.every((m) => m.sound);
-  const fixable = findings.filter((f) => f.fix);
   return (
     <aside className="side right" aria-label="Mending plan">
       <div className="pad">
         <h2>Mending plan</h2>
         <div className="quiet">each step can be undone</div>
-      </div>
-      <div className="px-3 pb-2">
-        {findings.length === 0 && sound && <p className="mb-0">There is nothing to mend in this piece.</p>}
-        {findings.map((f) => (
-          <div key={f.id} className="d-flex justify-content-between align-items-center gap-2 mb-2">
-            <span>{f.title}</span>
-            {f.fix ? (
-              <button
-                type="button"
-                className="plain small"
-                onClick={() => f.fix && void open.work.edit(f.fix.edit)}
-              >
-                Sink together
-              </button>
-            ) : (
-              <span className="quiet" title="its parts are also part of the main body, or it has copies">
-                move it in Make
-              </span>
-            )}
-          </div>
-        ))}
-        {fixable.length > 0 && (
-          <p className="quiet mb-0">
-            Sinking moves a part 0.4 mm into its neighbour, one line of a common nozzle, so that the join is
-            real.
-          </p>
+        {findings.length === 0 && sound && (
+          <p className="mt-2 mb-0">There is nothing to mend in this piece.</p>
         )}
       </div>
+      {findings.length > 0 && <RecipePlan findings={findings} run={run} />}
       <MeshPlan open={open} meshes={meshes} jobs={jobs} />
       <BringIn open={open} jobs={jobs} />
       <p className="section quiet mb-0">
         <NavLink to="/jobs">All long work</NavLink>, also of other pieces
       </p>
     </aside>
+  );
+}
+
+/** The first thing to do about each finding, one by one or all as one step. */
+function RecipePlan({ findings, run }: { findings: Finding[]; run: Props['run'] }) {
+  const all = recipeFix(findings);
+  return (
+    <div className="section" data-testid="recipe-plan">
+      <h3>The recipe</h3>
+      <p className="quiet mb-2">in the parts themselves, so that all stays adjustable</p>
+      {findings.map((f) => {
+        const [first] = f.fixes;
+        return (
+          <div key={f.id} className="recipe-step">
+            <span>{f.title}</span>
+            {first ? (
+              <button
+                type="button"
+                className="plain small"
+                title={first.title}
+                disabled={!run}
+                onClick={() => run?.(first)}
+              >
+                {first.label}
+              </button>
+            ) : (
+              <span className="quiet" title="no single movement mends it">
+                see Make
+              </span>
+            )}
+          </div>
+        );
+      })}
+      {all && (
+        <button type="button" className="plain go mt-2" disabled={!run} onClick={() => run?.(all)}>
+          {all.label}
+        </button>
+      )}
+    </div>
   );
 }

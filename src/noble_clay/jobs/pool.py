@@ -77,11 +77,16 @@ class Pool:
         """The whole joined skin of a piece, by a process of its own, so that nobody waits for it. None when, once that
         is free, it is not `wanted` any more.
         """
+        return self._aside("count", (piece_id, document), wanted)
+
+    def needs(self, document: dict[str, Any], wanted: Callable[[], bool]) -> dict[str, Any] | None:
+        """What a piece needs, by the same process, and None as above."""
+        return self._aside("needs", (document,), wanted)
+
+    def _aside(self, method: str, arguments: tuple[Any, ...], wanted: Callable[[], bool]) -> dict[str, Any] | None:
         with self._starting:
             self._counter = self._counter or _Seat(self._folder, COUNTING_CACHE_BYTES)
-        found: dict[str, Any] | None = self._ask(
-            self._counter, "count", (piece_id, document), COUNTING_PATIENCE, wanted
-        )
+        found: dict[str, Any] | None = self._ask(self._counter, method, arguments, COUNTING_PATIENCE, wanted)
         return found
 
     def _ask(

@@ -24,10 +24,14 @@ from noble_clay.core.formats.pieces import asset_bytes
 from noble_clay.core.formats.write import piece_bytes
 from noble_clay.core.measure.beside import free_spot
 from noble_clay.core.measure.joins import check_split, join_facts
-from noble_clay.core.measure.mendings import Loose, Needs, Touch, loose_bodies, needs
 from noble_clay.core.measure.neighbours import Neighbours
 from noble_clay.core.mesh import Floats, Mesh
-from noble_clay.core.piece.edits import Split, apply, edit_from_values
+from noble_clay.core.needs.find import find_needs
+from noble_clay.core.needs.loose_bodies import loose_bodies
+from noble_clay.core.needs.need import Looked, Need
+from noble_clay.core.piece.edits import apply, edit_from_values
+from noble_clay.core.piece.edits.fields import Move
+from noble_clay.core.piece.edits.split import Split
 from noble_clay.core.piece.models import Op, Part, Piece
 from noble_clay.core.piece.read import piece_from_values, validated
 from noble_clay.core.piece.tree import find
@@ -262,16 +266,8 @@ class Solver:
             return []
         result = self.evaluator.evaluate(piece)
         if self._floats is None or self._floats[0] != result.key:
-            loose = loose_bodies(piece, result) if result.inspection.bodies > 1 else ()
-            self._floats = (
-                result.key,
-                [
-                    {"part": part, "state": "floats", "other": body.other, "by": _plain(body.sink), "gap": body.gap}
-                    for body in loose
-                    if body.gap >= CONTACT
-                    for part in ([body.part] if body.part else body.parts)
-                ],
-            )
+            loose = loose_bodies(Looked(piece, result, self.neighbours, self.views))
+            self._floats = result.key, [mark for body in loose for mark in _floats(body)]
         return self._floats[1]
 
     def draft(
@@ -302,15 +298,15 @@ class Solver:
         """What the Mend stage lists of a piece, each with the movement that would mend it."""
         piece = piece_from_values(document)
         result = self.evaluator.evaluate(piece)
-        found: Needs = needs(piece, result, self.neighbours)
-        for body in found.loose:
-            self._keep_mesh(_loose_key(result, body), lambda body=body: body.triangles)
-        return {
-            "soundness": soundness(result),
-            "loose": [_loose(body, _loose_key(result, body)) for body in found.loose],
-            "touches": [_touch(touch) for touch in found.touches],
-            "all_compared": found.all_compared,
-        }
+        found = find_needs(piece, result, self.neighbours, self.views)
+        told = []
+        for number, need in enumerate(found.found):
+            key = None
+            if need.triangles is not None:
+                key = f"{result.key[:56]}{number:08x}"
+                self._keep_mesh(key, lambda need=need: need.triangles)
+            told.append(_need(need, key))
+        return {"soundness": soundness(result), "needs": told, "all_compared": found.all_compared}
 
 
 def _many(piece: Piece) -> bool:
@@ -341,33 +337,32 @@ def _triple(values: list[float]) -> tuple[float, float, float]:
     return x, y, z
 
 
-def _loose_key(result: Result, body: Loose) -> str:
-    return f"{result.key[:56]}{body.number:08x}"
+def _floats(body: Need) -> list[dict[str, Any]]:
+    """The marks of a loose body's parts; of one that touches the rest they are another kind."""
+    gap = body.measures["gap_mm"]
+    if gap < CONTACT:
+        return []
+    sink = next((r for r in body.remedies if r.how == "sink"), None)
+    by = list(sink.edit.by) if sink is not None and isinstance(sink.edit, Move) else None
+    parts = [sink.part] if sink is not None else body.parts
+    return [{"part": part, "state": "floats", "other": body.other, "by": by, "gap": gap} for part in parts]
 
 
-def _loose(body: Loose, key: str) -> dict[str, Any]:
+def _need(need: Need, key: str | None) -> dict[str, Any]:
     return {
+        "kind": need.kind,
+        "severity": need.severity,
+        "parts": list(need.parts),
+        "other": need.other,
+        "at": need.at.tolist(),
+        "size_mm": need.size,
+        "measures": need.measures,
+        "along": need.along,
         "key": key,
-        "volume_mm3": body.volume,
-        "crumb": body.crumb,
-        "parts": list(body.parts),
-        "middle": body.middle.tolist(),
-        "gap": body.gap,
-        "part": body.part,
-        "other": body.other,
-        "sink": _plain(body.sink),
-    }
-
-
-def _touch(touch: Touch) -> dict[str, Any]:
-    return {
-        "part": touch.part,
-        "other": touch.other,
-        "along": touch.meets.along,
-        "gap": touch.meets.gap,
-        "depth": touch.meets.depth,
-        "at": touch.at.tolist(),
-        "sink": touch.sink.tolist(),
+        "faces": np.round(need.faces, 5).reshape(-1).tolist(),
+        "remedies": [
+            {"how": r.how, "part": r.part, "by_mm": r.by, "edit": r.edit.model_dump(mode="json")} for r in need.remedies
+        ],
     }
 
 

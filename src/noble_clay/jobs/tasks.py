@@ -17,8 +17,9 @@ from noble_clay.core.field.distance import MeshDistance
 from noble_clay.core.formats.pieces import asset_bytes, asset_mesh
 from noble_clay.core.formats.read import read_mesh
 from noble_clay.core.mend.inspect import Inspection, inspect_mesh
+from noble_clay.core.mend.mend_place import mend_place
 from noble_clay.core.mend.places import flaws
-from noble_clay.core.mend.plan import Wishes, mend
+from noble_clay.core.mend.plan import Report, Wishes, mend
 from noble_clay.core.mesh import Mesh
 
 Tell = Callable[[float, str], None]
@@ -54,16 +55,30 @@ def look_over(folder: Path, asked: dict[str, Any], tell: Tell) -> dict[str, Any]
 
 
 def mend_mesh(folder: Path, asked: dict[str, Any], tell: Tell) -> dict[str, Any]:
-    """Mend an asset. asked: `wishes`, their lengths in mm, and `scale`, mm in a unit of the mesh."""
+    """Mend an asset. asked: `scale`, mm in a unit of the mesh, and either `wishes`, their lengths in mm, or `only`, the
+    kind and number of a single flaw.
+    """
     before = asset_mesh((folder / INPUT).read_bytes())
-    wishes = wishes_of(asked["wishes"], asked["scale"])
-    mended, report = mend(before, wishes, lambda share, step: tell(0.9 * share, step))
+    mended, report = _mended(before, asked, lambda share, step: tell(0.9 * share, step))
     tell(0.92, "looking it over")
     found = _kept(folder, mended)
     shown = asset_mesh((folder / MESH).read_bytes())
     moved = MeshDistance(before).away(shown.corners.mean(axis=1))[0] * asked["scale"]  # of each triangle's middle
     (folder / MOVED).write_bytes(moved.astype("<f4").tobytes())
     return {**found, "report": report.values()}
+
+
+def rehearse(folder: Path, asked: dict[str, Any], tell: Tell) -> dict[str, Any]:
+    """Tell what mending an asset would do, and keep nothing of it."""
+    _, report = _mended(asset_mesh((folder / INPUT).read_bytes()), asked, tell)
+    return {"report": report.values()}
+
+
+def _mended(mesh: Mesh, asked: dict[str, Any], tell: Tell) -> tuple[Mesh, Report]:
+    only = asked.get("only")
+    if only is not None:
+        return mend_place(mesh, only["kind"], only["number"], tell)
+    return mend(mesh, wishes_of(asked["wishes"], asked["scale"]), tell)
 
 
 def wishes_of(values: dict[str, Any], scale: float) -> Wishes:
@@ -98,4 +113,5 @@ TASKS: dict[str, Callable[[Path, dict[str, Any], Tell], dict[str, Any]]] = {
     "bring_in": bring_in,
     "look_over": look_over,
     "mend": mend_mesh,
+    "rehearse": rehearse,
 }

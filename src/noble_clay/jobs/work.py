@@ -9,6 +9,7 @@ import json
 import tempfile
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -26,6 +27,9 @@ from noble_clay.store.database import Sessions
 from noble_clay.store.pieces import apply_edit, load_piece
 from noble_clay.store.tables import JobRow
 
+End = Callable[[Session, JobRow], None]
+"""Ends a job that is locked in a transaction."""
+
 PATIENCE = 120.0
 """Seconds that a finished job waits for the database."""
 
@@ -40,13 +44,16 @@ def do_job(sessions: Sessions, job_id: str) -> None:
         folder = Path(name)
         try:
             result = _done(sessions, job, folder)
-            end: Callable[[Session, JobRow], None] = lambda session, row: _keep(session, row, folder, result)  # noqa: E731
+            end: End = partial(_keep, folder=folder, result=result)
         except Stopped:
-            end = lambda session, row: store.end_job(session, row, "cancelled")  # noqa: E731
+            end = partial(store.end_job, state="cancelled")
         except ClayError as error:
-            said = str(error)
-            end = lambda session, row: store.end_job(session, row, "failed", error=said)  # noqa: E731
+            end = _failed(error)
         _ended(sessions, job, end)
+
+
+def _failed(error: ClayError) -> End:
+    return partial(store.end_job, state="failed", error=str(error))
 
 
 def _done(sessions: Sessions, job: JobRow, folder: Path) -> dict[str, Any]:
@@ -91,7 +98,7 @@ def _keep(session: Session, row: JobRow, folder: Path, result: dict[str, Any]) -
     elif row.kind == "look_over":
         for number, asked in enumerate(row.asked["meshes"].values()):
             _keep_findings(session, folder / str(number), asked["sha256"])
-    else:
+    elif row.kind == "mend":
         for number, found in enumerate(result.values()):
             _keep_mesh(session, folder / str(number), found["sha256"])
             store.add_block(session, row.id, f"moved-{number}", 0, (folder / str(number) / tasks.MOVED).read_bytes())
@@ -121,7 +128,7 @@ def _keep_findings(session: Session, folder: Path, sha256: str) -> None:
     store.keep_findings(session, sha256, json.loads((folder / tasks.FINDINGS).read_text()))
 
 
-def _ended(sessions: Sessions, job: JobRow, end: Callable[[Session, JobRow], None]) -> None:
+def _ended(sessions: Sessions, job: JobRow, end: End) -> None:
     """End the job, waiting for a database that is away; not when another worker has taken it meanwhile."""
     until = time.monotonic() + PATIENCE
     while True:
@@ -132,8 +139,7 @@ def _ended(sessions: Sessions, job: JobRow, end: Callable[[Session, JobRow], Non
                     end(session, row)
             return
         except ClayError as error:
-            said = str(error)
-            end = lambda session, row, said=said: store.end_job(session, row, "failed", error=said)  # noqa: E731
+            end = _failed(error)
         except DBAPIError:
             if time.monotonic() > until:
                 raise

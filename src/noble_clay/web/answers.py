@@ -7,6 +7,9 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
+from noble_clay.core.mend.severity import MeshFlaw, Severity
+from noble_clay.core.needs.need import How, Kind
+from noble_clay.core.piece.edits import AnyEdit
 from noble_clay.core.piece.models import Piece
 
 Triple = tuple[float, float, float]
@@ -170,39 +173,39 @@ class PieceCard(BaseModel):
     soundness: Soundness | None
 
 
-class LooseBody(BaseModel):
-    """A body beside the largest. key: of its mesh. sink: mm to move `part` so that it overlaps `other`."""
+class RemedyAnswer(BaseModel):
+    """An edit that mends a need. by_mm: how far it moves or grows the part."""
 
-    key: str
-    volume_mm3: float
-    crumb: bool
-    parts: list[str]
-    middle: Triple
-    gap: float
-    part: str | None
-    other: str | None
-    sink: Triple | None
-
-
-class Touching(BaseModel):
-    """Two parts in contact only, with the movement of `part` that sinks it into `other`."""
-
+    how: How
     part: str
-    other: str
-    along: Literal["face", "edge", "corner"]
-    gap: float
-    depth: float
+    by_mm: float
+    edit: AnyEdit
+
+
+class NeedAnswer(BaseModel):
+    """One place where a joined piece needs something. measures: numbers named with their units. key: of the mesh of a
+    loose body. faces: triangles to draw, as coordinates on the wheel. remedies: the best first.
+    """
+
+    kind: Kind
+    severity: Severity
+    parts: list[str]
+    other: str | None
     at: Triple
-    sink: Triple
+    size_mm: float
+    measures: dict[str, float]
+    along: Literal["face", "edge", "corner"] | None
+    key: str | None
+    faces: list[float]
+    remedies: list[RemedyAnswer]
 
 
 class NeedsAnswer(BaseModel):
-    """What the Mend stage lists."""
+    """What the Mend stage lists of a recipe."""
 
     revision: int
     soundness: Soundness
-    loose: list[LooseBody]
-    touches: list[Touching]
+    needs: list[NeedAnswer]
     all_compared: bool
 
 
@@ -244,7 +247,7 @@ class JobAnswer(BaseModel):
     id: str
     piece_id: str | None
     piece_name: str | None = None
-    kind: Literal["bring_in", "look_over", "mend"]
+    kind: Literal["bring_in", "look_over", "mend", "rehearse"]
     name: str
     state: Literal["waiting", "running", "done", "failed", "cancelled"]
     progress: float
@@ -259,7 +262,8 @@ class JobAnswer(BaseModel):
 class FlawAnswer(BaseModel):
     """One place of a flaw in a mesh, in the mesh's own frame, mm. lines: segments, faces: triangles, as coordinates."""
 
-    kind: str
+    kind: MeshFlaw
+    severity: Severity
     count: int
     at: tuple[float, float, float]
     size_mm: float

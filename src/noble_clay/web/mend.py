@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import PurePath
 from typing import Annotated, Any, Literal
 
@@ -14,6 +15,7 @@ from starlette.concurrency import run_in_threadpool
 from noble_clay.core.errors import MeshError, PieceError, Problem
 from noble_clay.core.formats.mesh_file import UNITS
 from noble_clay.core.formats.read import READERS, check_bytes
+from noble_clay.core.mend.severity import MeshFlaw
 from noble_clay.core.piece.edits import AddParts
 from noble_clay.core.piece.models import MeshAsset, Part, PartId, Place
 from noble_clay.core.piece.tree import find
@@ -24,7 +26,7 @@ from noble_clay.web.answers import JobAnswer, MeshFindings, NeedsAnswer, PieceSt
 from noble_clay.web.edits import RequestId, applied
 from noble_clay.web.jobs import JobId, job_answer
 from noble_clay.web.pieces import PieceId
-from noble_clay.web.state import AWorkshop
+from noble_clay.web.state import AWorkshop, Workshop
 
 router = APIRouter(prefix="/api/pieces/{piece_id}", tags=["mend"])
 BLOCK = 4_000_000
@@ -57,13 +59,23 @@ class MendRequest(BaseModel):
     wishes: MendWishes = MendWishes()
 
 
+class MendFlaw(BaseModel):
+    """One flaw of a mesh, by its number among those that `mesh-findings` told; without a number all of the kind."""
+
+    part: PartId
+    kind: MeshFlaw
+    number: Annotated[int, Field(ge=0)] | None = None
+
+
 @router.get("/needs")
 def get_needs(shop: AWorkshop, piece_id: PieceId) -> NeedsAnswer:
-    """Loose bodies and parts that only touch, each with the movement that would mend it."""
-    with shop.transaction() as session:
-        kept = store.load_piece(session, piece_id)
-    found = shop.pool.ask(piece_id, "needs", kept.piece.dump())
-    return NeedsAnswer.model_validate({**found, "revision": kept.revision})
+    """What the joined piece needs, place by place, each with the edits of its recipe that would mend it."""
+    while True:
+        with shop.transaction() as session:
+            kept = store.load_piece(session, piece_id)
+        found = shop.pool.needs(kept.piece.dump(), partial(shop.still_at, kept))
+        if found is not None:
+            return NeedsAnswer.model_validate({**found, "revision": kept.revision})
 
 
 @router.post("/bring-in", status_code=202, openapi_extra={"requestBody": {"content": {"application/octet-stream": {}}}})
@@ -166,20 +178,49 @@ def _looking_over(session: Session, piece_id: str, sha: str) -> JobRow | None:
 @router.post("/mend", status_code=202)
 def post_mend(shop: AWorkshop, piece_id: PieceId, request: MendRequest) -> JobAnswer:
     """Mend parts that are meshes: a job, whose end is one step of the piece's history."""
+    wishes = request.wishes.model_dump(exclude_none=True)
+    return _mending(shop, piece_id, "mend", {part: {"wishes": wishes} for part in request.parts})
+
+
+@router.post("/mend-flaw", status_code=202)
+def post_mend_flaw(shop: AWorkshop, piece_id: PieceId, request: MendFlaw) -> JobAnswer:
+    """Mend one flaw of a mesh, or all of a kind: a job like any other mending."""
+    only = {"kind": request.kind, "number": request.number}
+    return _mending(shop, piece_id, "mend", {request.part: {"only": only}})
+
+
+@router.post("/rehearse", status_code=202)
+def post_rehearse(shop: AWorkshop, piece_id: PieceId, request: MendRequest) -> JobAnswer:
+    """Find out what mending so would do, and change nothing. Asked again, it is the same job."""
+    wishes = request.wishes.model_dump(exclude_none=True)
+    return _mending(shop, piece_id, "rehearse", {part: {"wishes": wishes} for part in request.parts})
+
+
+def _mending(shop: Workshop, piece_id: str, kind: str, asked: dict[str, dict[str, Any]]) -> JobAnswer:
+    """A job about meshes of a piece. One that mends stops the rehearsals, which would only hold it up."""
     with shop.transaction() as session:
         piece = store.load_piece(session, piece_id).piece
-        meshes: dict[str, Any] = {}
-        names = []
-        for part_id in request.parts:
-            part = find(piece, part_id).part
-            if part.mesh is None:
-                raise PieceError(Problem("only a mesh is mended so; bake this part first", part_id))
-            if part.locked:
-                raise PieceError(Problem("this part is locked; unlock it first", part_id, "locked"))
+        parts = [find(piece, part_id).part for part_id in asked]
+        for part in parts:
+            _check_mendable(part, kind)
+            assert part.mesh is not None
             scale = float(np.prod(part.place.scale)) ** (1 / 3)
-            wishes = request.wishes.model_dump(exclude_none=True)
-            meshes[part_id] = {"sha256": part.mesh.asset, "scale": scale, "wishes": wishes}
-            names.append(part.name)
-        answer = job_answer(jobs.create_job(session, "mend", ", ".join(names)[:80], piece_id, {"meshes": meshes}))
+            asked[part.id] = {"sha256": part.mesh.asset, "scale": scale, **asked[part.id]}
+        earlier = [j for j in jobs.list_jobs(session, piece_id) if j.kind == "rehearse" and j.state != "cancelled"]
+        if kind == "rehearse":
+            for job in earlier:
+                if job.asked["meshes"] == asked:
+                    return job_answer(job)
+        for job in earlier:
+            jobs.cancel_job(session, job.id)
+        name = ", ".join(p.name for p in parts)[:80]
+        answer = job_answer(jobs.create_job(session, kind, name, piece_id, {"meshes": asked}))
     shop.put_into_queue(answer.id)
     return answer
+
+
+def _check_mendable(part: Part, kind: str) -> None:
+    if part.mesh is None:
+        raise PieceError(Problem("only a mesh is mended so; bake this part first", part.id))
+    if part.locked and kind == "mend":
+        raise PieceError(Problem("this part is locked; unlock it first", part.id, "locked"))

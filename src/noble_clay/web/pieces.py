@@ -99,13 +99,9 @@ def count_piece(shop: AWorkshop, piece_id: PieceId) -> CountAnswer:
     with shop.transaction() as session:
         kept = store.load_piece(session, piece_id)
 
-    def unchanged() -> bool:
-        with shop.transaction() as session:
-            return store.revision_of(session, piece_id) == kept.revision
-
     document = kept.piece.dump()
-    found = shop.pool.count(piece_id, document, unchanged)
-    if found is None or not unchanged():
+    found = shop.pool.count(piece_id, document, lambda: shop.still_at(kept))
+    if found is None or not shop.still_at(kept):
         return CountAnswer(revision=kept.revision)
     shop.pool.ask(piece_id, "adopt", piece_id, document, found)
     answer = CountAnswer(revision=kept.revision, result=found["result"], soundness=found["soundness"])

@@ -20,7 +20,7 @@ from noble_clay.jobs import queue
 from noble_clay.jobs.mesh_files import MeshFiles
 from noble_clay.jobs.pool import Pool
 from noble_clay.store.database import Sessions
-from noble_clay.store.pieces import Kept, keep_soundness, load_piece
+from noble_clay.store.pieces import Kept, keep_soundness, load_piece, revision_of
 from noble_clay.web.answers import PieceState, ProblemAnswer, Refusal, Scene, Soundness
 from noble_clay.web.listener import Listener
 
@@ -43,6 +43,11 @@ class Workshop:
             queue.put(self._queue, job_id)
         except (ConnectorException, psycopg.Error):
             self._queue = None
+
+    def still_at(self, kept: Kept) -> bool:
+        """Whether a piece has not changed since it was loaded."""
+        with self.transaction() as session:
+            return revision_of(session, kept.id) == kept.revision
 
     def note_soundness(self, kept: Kept, soundness: Soundness) -> None:
         """Keep what a revision measures, for its card: after the answer, which it must not hold up."""

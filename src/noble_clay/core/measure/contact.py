@@ -41,7 +41,7 @@ def contact(a: Solid, b: Solid) -> Contact:
     """How solid b stands to solid a. Both must not be empty."""
     gap = gap_between(a, b)
     if gap >= CONTACT:
-        point, towards = _nearest(a.mesh_only(), b.mesh_only())
+        point, towards = _nearest(a.mesh_only(), b.mesh_only(), gap)
         return Contact("apart", gap=gap, direction=_triple(towards), at=_triple(point))
     both = boolean("intersection", [a, b])
     depth, _ = thinnest(both) if not both.empty else (0.0, None)
@@ -107,8 +107,9 @@ def _triple(v: Floats) -> tuple[float, float, float]:
     return x, y, z
 
 
-def _nearest(a: Mesh, b: Mesh) -> tuple[Floats, Floats]:
-    """Where two separate meshes are nearest, and the unit direction from b to a there."""
+def _nearest(a: Mesh, b: Mesh, gap: float) -> tuple[Floats, Floats]:
+    """Where two meshes that are `gap` mm apart are nearest, and the unit direction from b to a there."""
+    a, b = _near_part(a, b, gap), _near_part(b, a, gap)
     found = []
     for source, target, sign in ((b, a, 1.0), (a, b, -1.0)):
         distance, index = cKDTree(target.vertices).query(source.vertices)
@@ -125,6 +126,16 @@ def _nearest(a: Mesh, b: Mesh) -> tuple[Floats, Floats]:
     if length < 1e-12:
         return _facing_normals(a, b)
     return point, way / length
+
+
+def _near_part(mesh: Mesh, other: Mesh, gap: float) -> Mesh:
+    """The triangles of a mesh that come within `gap` mm of the box around another one."""
+    bounds = other.bounds
+    assert bounds is not None
+    low, high = bounds[0] - 1.001 * gap - CONTACT, bounds[1] + 1.001 * gap + CONTACT
+    beyond = np.column_stack([mesh.vertices < low, mesh.vertices > high])
+    outside = np.any(beyond[mesh.triangles].all(axis=1), axis=1)  # all corners beyond one side
+    return mesh.keep(~outside)
 
 
 def closest_points(point: Floats, corners: Floats) -> Floats:

@@ -51,8 +51,13 @@ def flawed_shells(mesh: Mesh) -> NDArray[np.bool_]:
 def _solid(mesh: Mesh) -> tuple[Mesh, bool]:
     """One shell as a clean solid, as well as that goes, and whether it was built anew."""
     if volume(mesh) < 0:
-        found, again = _solid(_turned(mesh))
+        found, again = _body(_turned(mesh))
         return _turned(found), again
+    return _body(mesh)
+
+
+def _body(mesh: Mesh) -> tuple[Mesh, bool]:
+    """The same for a shell turned outward."""
     now = mesh
     for _ in range(ROUNDS):
         for step in (untangle, separate, close_holes, patch_over, orient):

@@ -14,6 +14,7 @@ from noble_clay.core.mend.crossings import crossing_pairs
 from noble_clay.core.mend.inspect import CRUMB_MM3, collapsed_faces, degenerate_faces, duplicate_faces
 from noble_clay.core.mend.nesting import depths, inside_out
 from noble_clay.core.mend.pairing import groups
+from noble_clay.core.mend.severity import SEVERITY, MeshFlaw, Severity
 from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mesh import Floats, Ints, Mesh
 
@@ -27,20 +28,28 @@ MOST_DRAWN = 1_500
 @dataclass(frozen=True, eq=False)
 class Flaw:
     """One place. count: of the kind's own units there. at: (3,) mm. size: mm, how far it reaches. lines: (k, 2, 3)
-    segments and faces: (j, 3, 3) triangles to draw, as many as `MOST_DRAWN`. more: numbers worth telling.
+    segments and faces: (j, 3, 3) triangles to draw, as many as `MOST_DRAWN`. more: numbers worth telling. where:
+    vertices of open or overshared edges and of a pinch, faces of all other kinds; of the mesh without its degenerate
+    and duplicate faces, but for duplicate ones of the mesh itself.
     """
 
-    kind: str
+    kind: MeshFlaw
     count: int
     at: Floats
     size: float
     lines: Floats
     faces: Floats
     more: dict[str, float]
+    where: Ints
+
+    @property
+    def severity(self) -> Severity:
+        return SEVERITY[self.kind]
 
     def values(self) -> dict[str, Any]:
         return {
             "kind": self.kind,
+            "severity": self.severity,
             "count": self.count,
             "at": [round(float(c), 5) for c in self.at],
             "size_mm": self.size,
@@ -62,7 +71,8 @@ def flaws(mesh: Mesh) -> list[Flaw]:
     straight = Mesh(single.vertices, np.where(turned[:, None], single.triangles[:, ::-1], single.triangles))
     found += _shells(straight, topology)
     found += _patches(single, topology, degenerate_faces(single), "degenerate_faces")
-    found += [_of_faces("duplicate_faces", mesh, group) for group in _grouped(mesh, np.flatnonzero(duplicate))]
+    doubles = [_of_faces("duplicate_faces", mesh, group) for group in _grouped(mesh, np.flatnonzero(duplicate))]
+    found += _most(doubles)
     found += _tangles(single)
     return found
 
@@ -75,19 +85,20 @@ def _reach(points: Floats) -> float:
     return float(np.linalg.norm(np.ptp(points, axis=0))) if len(points) else 0.0
 
 
-def _of_lines(kind: str, count: int, lines: Floats, **more: float) -> Flaw:
+def _of_lines(kind: MeshFlaw, count: int, lines: Floats, where: Ints, **more: float) -> Flaw:
     points = lines.reshape(-1, 3)
     middle = (points.min(axis=0) + points.max(axis=0)) / 2
-    return Flaw(kind, count, middle, _reach(points), lines[: MOST_DRAWN // 2], np.zeros((0, 3, 3)), more)
+    return Flaw(kind, count, middle, _reach(points), lines[: MOST_DRAWN // 2], np.zeros((0, 3, 3)), more, where)
 
 
-def _of_faces(kind: str, mesh: Mesh, faces: Ints, count: int | None = None, **more: float) -> Flaw:
+def _of_faces(kind: MeshFlaw, mesh: Mesh, faces: Ints, count: int | None = None, **more: float) -> Flaw:
     corners = mesh.vertices[mesh.triangles[faces]]
     points = corners.reshape(-1, 3)
     middle = (points.min(axis=0) + points.max(axis=0)) / 2
     step = max(1, -(-len(corners) * 3 // MOST_DRAWN)) if kind != "flipped_faces" else 1
     drawn = corners[::step][: MOST_DRAWN // 3]
-    return Flaw(kind, len(faces) if count is None else count, middle, _reach(points), np.zeros((0, 2, 3)), drawn, more)
+    number = len(faces) if count is None else count
+    return Flaw(kind, number, middle, _reach(points), np.zeros((0, 2, 3)), drawn, more, faces)
 
 
 def _rims(mesh: Mesh, topology: Topology) -> list[Flaw]:
@@ -98,7 +109,7 @@ def _rims(mesh: Mesh, topology: Topology) -> list[Flaw]:
         points = mesh.vertices[loop]
         lines = np.stack([points, np.roll(points, -1, axis=0)], axis=1)
         length = float(np.linalg.norm(lines[:, 1] - lines[:, 0], axis=1).sum())
-        found.append(_of_lines("open_edges", len(loop), lines, length_mm=length, width_mm=_width(points)))
+        found.append(_of_lines("open_edges", len(loop), lines, loop, length_mm=length, width_mm=_width(points)))
     looped = {(int(b), int(a)) for loop in loops for a, b in zip(loop, np.roll(loop, -1), strict=True)}
     loose = np.array([e for e in edges.tolist() if tuple(e) not in looped], dtype=np.int64).reshape(-1, 2)
     return _most(found + _chains(mesh, loose, "open_edges"))
@@ -111,13 +122,13 @@ def _width(points: Floats) -> float:
     return float(np.ptp(spread @ axes[1])) if len(axes) > 1 else 0.0
 
 
-def _chains(mesh: Mesh, edges: Ints, kind: str) -> list[Flaw]:
+def _chains(mesh: Mesh, edges: Ints, kind: MeshFlaw) -> list[Flaw]:
     if len(edges) == 0:
         return []
     number, label = groups(len(mesh.vertices), np.ascontiguousarray(edges))
     of = label[edges[:, 0]]
     found = [edges[of == i] for i in np.unique(of)[: 4 * MOST_PLACES]]
-    return [_of_lines(kind, len(own), mesh.vertices[own]) for own in found]
+    return [_of_lines(kind, len(own), mesh.vertices[own], np.unique(own)) for own in found]
 
 
 def _overshared(mesh: Mesh, topology: Topology) -> list[Flaw]:
@@ -126,7 +137,8 @@ def _overshared(mesh: Mesh, topology: Topology) -> list[Flaw]:
 
 def _pinches(mesh: Mesh, topology: Topology) -> list[Flaw]:
     nothing = np.zeros((0, 2, 3)), np.zeros((0, 3, 3))
-    return [Flaw("pinched_vertices", 1, mesh.vertices[v], 0.0, *nothing, {}) for v in topology.pinched[:MOST_PLACES]]
+    most = topology.pinched[:MOST_PLACES]
+    return [Flaw("pinched_vertices", 1, mesh.vertices[v], 0.0, *nothing, {}, np.array([v])) for v in most]
 
 
 def _grouped(mesh: Mesh, faces: Ints) -> list[Ints]:
@@ -140,7 +152,7 @@ def _grouped(mesh: Mesh, faces: Ints) -> list[Ints]:
     return np.split(faces[order], np.flatnonzero(np.diff(of[order])) + 1)
 
 
-def _patches(mesh: Mesh, topology: Topology, which: NDArray[np.bool_], kind: str) -> list[Flaw]:
+def _patches(mesh: Mesh, topology: Topology, which: NDArray[np.bool_], kind: MeshFlaw) -> list[Flaw]:
     return _most([_of_faces(kind, mesh, group) for group in _grouped(mesh, np.flatnonzero(which))])
 
 
@@ -179,7 +191,7 @@ def _tangles(mesh: Mesh) -> list[Flaw]:
         each = (_crossing_line(mesh, i, j) for i, j in own[:MOST_DRAWN].tolist())
         lines = [line for line in each if line is not None]
         if lines:
-            found.append(_of_lines("self_intersections", len(own), np.array(lines)))
+            found.append(_of_lines("self_intersections", len(own), np.array(lines), np.unique(own)))
         else:
             found.append(_of_faces("self_intersections", mesh, np.unique(own), len(own)))
     return _most(found)

@@ -15,15 +15,22 @@ GAP = 16.0
 """How far what was cut apart is drawn back from where it touched, in slacks: a file must tell its points apart."""
 
 
-def separate(mesh: Mesh) -> tuple[Mesh, Done]:
+def separate(mesh: Mesh, at: Ints | None = None) -> tuple[Mesh, Done]:
     """Pair the faces around every overshared edge across the solid between them, and give each fan its own point.
 
     Bodies that met in an edge or a point are then apart by a hair, each drawn back into itself; faces that find no
     partner are left with an open edge. Points on the rim of a hole stay whole.
+
+    at: vertices (j,); only edges between them, and only they, are cut apart; by default all.
     """
     topology = Topology(mesh)
     overshared = np.flatnonzero(topology.faces_per_edge > 2)
     pinched = np.setdiff1d(topology.pinched, topology.open_half_edges)
+    whole = np.zeros(len(mesh.vertices), dtype=bool)
+    if at is not None:
+        whole[np.setdiff1d(mesh.triangles, at)] = True
+        overshared = overshared[~whole[topology.edges[overshared]].any(axis=1)]
+        pinched = pinched[~whole[pinched]]
     if len(overshared) == 0 and len(pinched) == 0:
         return mesh, Done("separate", 0)
     chosen = _paired(mesh, topology, overshared)
@@ -32,7 +39,9 @@ def separate(mesh: Mesh) -> tuple[Mesh, Done]:
     links = corner_links(
         np.concatenate([natural, chosen]), np.concatenate([agree, start[chosen[:, 0]] != start[chosen[:, 1]]])
     )
-    links = np.concatenate([links, _left_whole(mesh, topology, overshared)])
+    whole[topology.open_half_edges] = True
+    whole[topology.edges[overshared]] = False
+    links = np.concatenate([links, _left_whole(mesh, whole)])
     number, fan = groups(3 * len(mesh.triangles), np.ascontiguousarray(links))
     vertex = np.zeros(number, dtype=np.int64)
     vertex[fan] = start
@@ -50,14 +59,13 @@ def separate(mesh: Mesh) -> tuple[Mesh, Done]:
     return Mesh(points, triangles), Done("separate", len(overshared) + len(pinched), more)
 
 
-def _left_whole(mesh: Mesh, topology: Topology, overshared: Ints) -> Ints:
-    """(k, 2) corners that stay one point: those of points on a rim, where closing the hole may join their fans."""
+def _left_whole(mesh: Mesh, whole: NDArray[np.bool_]) -> Ints:
+    """(k, 2) corners that stay one point: those of vertices where `whole` (n,), such as points on a rim, where closing
+    the hole may join their fans.
+    """
     corner = mesh.triangles.reshape(-1)
-    rim = np.zeros(len(mesh.vertices), dtype=bool)
-    rim[topology.open_half_edges] = True
-    rim[topology.edges[overshared]] = False
-    of_rim = np.flatnonzero(rim[corner])
-    order = of_rim[np.argsort(corner[of_rim], kind="stable")]
+    of_whole = np.flatnonzero(whole[corner])
+    order = of_whole[np.argsort(corner[of_whole], kind="stable")]
     same = corner[order[1:]] == corner[order[:-1]]
     return np.column_stack([order[:-1][same], order[1:][same]])
 

@@ -7,16 +7,21 @@ import numpy as np
 from noble_clay.core.mend.inspect import collapsed_faces, degenerate_faces
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh import Ints, Mesh
 
 ROUNDS = 4
 
 
-def turn_slivers(mesh: Mesh) -> tuple[Mesh, Done]:
-    """Split the neighbour across the long side at the middle corner: the surface stays where it was."""
+def turn_slivers(mesh: Mesh, among: Ints | None = None) -> tuple[Mesh, Done]:
+    """Split the neighbour across the long side at the middle corner: the surface stays where it was.
+
+    among: triangles (j,) that may be turned; by default all.
+    """
     turned = 0
     for _ in range(ROUNDS):
         slivers = np.flatnonzero(degenerate_faces(mesh) & ~collapsed_faces(mesh))
+        if among is not None:
+            slivers = np.intersect1d(slivers, among)
         if len(slivers) == 0:
             break
         mesh, count = _turned(mesh, slivers)

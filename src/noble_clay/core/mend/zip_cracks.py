@@ -22,10 +22,11 @@ FROM_END = 0.05
 """A point on an edge is nearer to its end than this share of it only where it is that end, a little off."""
 
 
-def zip_cracks(mesh: Mesh, widest: float | None = None) -> tuple[Mesh, Done]:
+def zip_cracks(mesh: Mesh, widest: float | None = None, within: Floats | None = None) -> tuple[Mesh, Done]:
     """Merge points of rims, and split rim edges at points that lie on them, as long as that closes edges.
 
     Only points on open edges move, by at most the width of the crack. widest: mm, a thousandth of the mesh by default.
+    within: (k, 2, 3) boxes; only open edges with both ends in one of them are zipped.
     """
     size = float(np.linalg.norm(np.ptp(mesh.vertices, axis=0))) if len(mesh.vertices) else 0.0
     before = len(Topology(mesh).open_halves)
@@ -34,8 +35,8 @@ def zip_cracks(mesh: Mesh, widest: float | None = None) -> tuple[Mesh, Done]:
         distance = share * size
         if open_edges == 0 or (widest is not None and distance > widest):
             break
-        for ready in (lambda m: m, lambda m, d=distance: _split_at_points(m, d)):
-            found = drop_useless(_merged_rims(ready(now), distance))[0]
+        for ready in (lambda m: m, lambda m, d=distance: _split_at_points(m, d, within)):
+            found = drop_useless(_merged_rims(ready(now), distance, within))[0]
             left = Topology(found)
             overshared = int(np.sum(left.faces_per_edge > 2)) - int(np.sum(Topology(now).faces_per_edge > 2))
             if open_edges - len(left.open_halves) > max(0, 2 * overshared):
@@ -44,15 +45,20 @@ def zip_cracks(mesh: Mesh, widest: float | None = None) -> tuple[Mesh, Done]:
     return now, Done("zip_cracks", before - open_edges, more)
 
 
-def _rim(mesh: Mesh) -> tuple[Ints, Ints]:
-    """(k, 2) open edges along their faces, and (r,) the points on them."""
-    edges = Topology(mesh).open_half_edges
-    return edges, np.unique(edges)
+def _rim(mesh: Mesh, within: Floats | None) -> tuple[Ints, Ints, Ints]:
+    """(k, 2) open edges along their faces, (r,) the points on them, and (k,) the faces."""
+    topology = Topology(mesh)
+    edges, faces = topology.open_half_edges, topology.open_halves // 3
+    if within is not None:
+        ends = mesh.vertices[edges][:, :, None]
+        inside = np.any(np.all((ends >= within[:, 0]) & (ends <= within[:, 1]), axis=(1, 3)), axis=1)
+        edges, faces = edges[inside], faces[inside]
+    return edges, np.unique(edges), faces
 
 
-def _merged_rims(mesh: Mesh, distance: float) -> Mesh:
+def _merged_rims(mesh: Mesh, distance: float, within: Floats | None) -> Mesh:
     """Rim points that are each other's nearest within the distance become the first of them, nearest pairs first."""
-    edges, rim = _rim(mesh)
+    edges, rim, _ = _rim(mesh, within)
     if len(rim) < 2:
         return mesh
     reach = np.full(len(mesh.vertices), np.inf)
@@ -85,16 +91,15 @@ def _end(to: Ints, i: int) -> int:
     return i
 
 
-def _split_at_points(mesh: Mesh, distance: float) -> Mesh:
+def _split_at_points(mesh: Mesh, distance: float, within: Floats | None) -> Mesh:
     """Rim edges split at rim points that lie on them: within the distance, and not near their ends."""
     for _ in range(3):  # one edge of a triangle at a time
-        edges, rim = _rim(mesh)
+        edges, rim, faces = _rim(mesh, within)
         if len(rim) < 3:
             return mesh
         edge, share, point = _points_on(mesh, edges, rim, distance)
         if len(edge) == 0:
             return mesh
-        faces = Topology(mesh).open_halves // 3
         order = np.lexsort((share, edge, faces[edge]))
         edge, point = edge[order], point[order]
         first_edge = np.full(len(mesh.triangles), -1)

@@ -16,6 +16,7 @@ from noble_clay.core.piece.edits.joins import JoinParts, SwapBody, Ungroup
 from noble_clay.core.piece.edits.mended import Mended
 from noble_clay.core.piece.edits.parts import AddParts, Arrange, RemoveParts
 from noble_clay.core.piece.edits.restore import Restore, step
+from noble_clay.core.piece.edits.several import Several
 from noble_clay.core.piece.edits.shape import SetChanges, SetJoin
 from noble_clay.core.piece.edits.split import Split
 from noble_clay.core.piece.limits import check_limits
@@ -43,6 +44,7 @@ AnyEdit = Annotated[
     | SetJoin
     | Bake
     | Mended
+    | Several
     | SetPiece
     | Restore,
     Field(discriminator="kind"),

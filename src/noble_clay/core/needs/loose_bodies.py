@@ -1,0 +1,125 @@
+"""Bodies beside the largest one, crumbs among them: sunk into it, or, where a cut left them, cut away."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from noble_clay.core.field.distance import MeshDistance
+from noble_clay.core.measure.contact import contact, sink_by
+from noble_clay.core.measure.mass import signed_volumes
+from noble_clay.core.mend.inspect import CRUMB_MM3
+from noble_clay.core.mend.topology import vertex_shells
+from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.needs.grow import grown
+from noble_clay.core.needs.need import Looked, Need, Remedy, move, reach_of
+from noble_clay.core.piece.edits import apply
+from noble_clay.core.piece.edits.parts import AddParts
+from noble_clay.core.piece.models import Part, Piece, Place
+from noble_clay.core.piece.tree import find
+from noble_clay.core.primitives.box import Box
+from noble_clay.core.solid.solid import Solid, block, boolean
+
+MOST_BODIES = 50
+AROUND_MM = 0.2
+"""How far a cutter that takes a crumb away reaches beyond it."""
+
+
+def loose_bodies(looked: Looked) -> Iterator[Need]:
+    """The bodies beside the largest one, at most `MOST_BODIES`."""
+    mesh, result = looked.result.mesh, looked.result
+    number, shell = vertex_shells(mesh)
+    volumes = np.bincount(shell, weights=signed_volumes(mesh), minlength=number)
+    bodies = [i for i in np.argsort(-volumes) if volumes[i] > 0][: MOST_BODIES + 1]
+    if len(bodies) < 2:
+        return
+    parts_of = {i: tuple(result.part_ids[p] for p in np.unique(result.part_of[shell == i])) for i in bodies}
+    main_mesh = mesh.keep(shell == bodies[0])
+    main, distance = Solid.from_mesh(main_mesh, "main"), MeshDistance(main_mesh)
+    for i in bodies[1:]:
+        body = mesh.keep(shell == i)
+        crumb = volumes[i] < CRUMB_MM3
+        mover = _mover(looked.piece, parts_of[i], parts_of[bodies[0]])
+        remedies, gap = [], float(distance.away(body.vertices)[0].min())
+        if mover and looked.movable(mover):
+            solid = Solid.from_mesh(body, "loose")
+            meets = contact(main, solid)
+            way, gap = sink_by(main, solid, meets=meets), meets.gap
+            remedies.append(Remedy("sink", mover, float(np.linalg.norm(way)), move(mover, way)))
+        elif crumb:
+            remedies += _without(looked, parts_of[i], body, main)
+        yield Need(
+            "crumb" if crumb else "loose_body",
+            (mover, *parts_of[i]) if mover and mover not in parts_of[i] else parts_of[i],
+            body.vertices.mean(axis=0),
+            reach_of(body.vertices),
+            {"volume_mm3": float(volumes[i]), "gap_mm": gap},
+            triangles=body,
+            other=parts_of[bodies[0]][0] if parts_of[bodies[0]] else None,
+            remedies=tuple(remedies),
+        )
+
+
+def _mover(piece: Piece, loose: tuple[str, ...], main: tuple[str, ...]) -> str | None:
+    """The outermost part or join that holds all of a loose body and nothing of the main one; None when shared."""
+    inside, outside = set(loose), set(main)
+
+    def search(parts: tuple[Part, ...]) -> str | None:
+        for part in parts:
+            held = {p.id for p in part.walk()}
+            if inside <= held and part.copies is None:
+                return part.id if not outside & held else search(part.children)
+        return None
+
+    return search(piece.parts)
+
+
+def _without(looked: Looked, parts: tuple[str, ...], crumb: Mesh, main: Solid) -> Iterator[Remedy]:
+    """Ways to be rid of what a cut left over: the cutter widened over it, or a small cutter of its own."""
+    middle = crumb.vertices.mean(axis=0)
+    for cutter in parts:
+        if not looked.cuts(cutter) or not looked.movable(cutter):
+            continue
+        side = _side_towards(looked, cutter, middle)
+        if side is None:
+            continue
+        at, way = side
+        by = float(np.max((crumb.vertices - at) @ way)) + AROUND_MM
+        edit = grown(looked, cutter, at, way, by) if by > 0 else None
+        if edit is not None and _swallowed(looked, cutter, apply(looked.piece, edit).piece, crumb):
+            yield Remedy("widen", cutter, by, edit)
+            break
+    box = np.array([crumb.vertices.min(axis=0) - AROUND_MM, crumb.vertices.max(axis=0) + AROUND_MM])
+    if boolean("intersection", [main, block(box)]).empty:
+        size, at = box[1] - box[0], box.mean(axis=0)
+        own = Part(
+            id="crumb-cutter",
+            name="Crumb cutter",
+            op="difference",
+            primitive=Box(kind="box", size=tuple(np.round(size, 6))),
+            place=Place(position=tuple(np.round(at, 6))),
+        )
+        yield Remedy("cut_away", parts[0], float(size.max()), AddParts(kind="add_parts", parts=(own,)))
+
+
+def _side_towards(looked: Looked, part: str, point: Floats) -> tuple[Floats, Floats] | None:
+    """Of a part's box as it stands, the middle of the side that looks most towards a point, and its outward way."""
+    view = looked.standing.get(part)
+    if view is None or view.own is None:
+        return None
+    frame, own = view.matrices[0], view.own
+    middle = frame[:, :3] @ own.mean(axis=0) + frame[:, 3]
+    axes = frame[:, :3] / np.linalg.norm(frame[:, :3], axis=0)
+    half = np.linalg.norm(frame[:, :3], axis=0) * (own[1] - own[0]) / 2
+    beyond = (point - middle) @ axes
+    axis = int(np.argmax(np.abs(beyond) / np.maximum(half, 1e-9)))
+    way = axes[:, axis] * (np.sign(beyond[axis]) or 1.0)
+    return middle + way * half[axis], way
+
+
+def _swallowed(looked: Looked, cutter: str, after: Piece, crumb: Mesh) -> bool:
+    """Whether a cutter, as it would be, takes all of a crumb."""
+    (frame,) = next(v.matrices for v in looked.views.of(after) if v.id == cutter)
+    solid = looked.neighbours.evaluator.geometry(find(after, cutter).part).placed(frame)
+    return boolean("difference", [Solid.from_mesh(crumb, "crumb"), solid]).empty
