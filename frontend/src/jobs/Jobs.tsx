@@ -4,10 +4,14 @@ import type { Job } from '../api/client';
 import { ended, useJobs } from '../api/jobs';
 import { clock } from '../controls/format';
 import { JobBar } from './JobBar';
-import { KIND_WORDS, STATE_WORDS } from './words';
+import { KIND_WORDS, outcome, STATE_WORDS } from './words';
 
 export function Jobs() {
   const jobs = useJobs();
+  // What the page itself asks for is of interest while it takes time, or when it could not be done.
+  const shown = jobs.data?.filter(
+    (j) => !(j.kind === 'look_over' || j.kind === 'rehearse') || !ended(j) || j.state === 'failed',
+  );
   return (
     <div className="app">
       <header className="top">
@@ -27,11 +31,11 @@ export function Jobs() {
           nothing.
         </p>
         {jobs.error && <p className="text-danger">{jobs.error.message}</p>}
-        {jobs.data?.length === 0 && (
+        {shown?.length === 0 && (
           <p>Nothing has been asked for yet. Bring a mesh in at the Mend stage of a piece.</p>
         )}
         <ul className="job-list">
-          {jobs.data?.map((job) => (
+          {shown?.map((job) => (
             <li key={job.id}>
               <Row job={job} />
             </li>
@@ -55,7 +59,7 @@ function Row({ job }: { job: Job }) {
       </div>
       <div className="quiet">
         asked at {clock(job.created_at)}
-        {ended(job) && `, ${STATE_WORDS[job.state]}`}
+        {ended(job) && `, ${STATE_WORDS[job.state]}${outcome(job)}`}
       </div>
       {job.error && <p className="text-danger mb-0">{job.error}</p>}
       {!ended(job) && <JobBar job={job} />}

@@ -1,5 +1,6 @@
 /** What jobs and their steps are called. */
 import type { Job } from '../api/client';
+import { plural, short } from '../controls/format';
 
 export const STEP_WORDS: Record<string, string> = {
   inspect: 'Looking it over',
@@ -41,3 +42,20 @@ export const STATE_WORDS: Record<Job['state'], string> = {
   failed: 'could not be done',
   cancelled: 'stopped',
 };
+
+type Counted = { triangles: number; bodies: number; manifold: boolean };
+
+/** How long a job took, and what came of it. */
+export function outcome(job: Job): string {
+  if (job.state !== 'done' || !job.started_at || !job.ended_at) return '';
+  const seconds = (Date.parse(job.ended_at) - Date.parse(job.started_at)) / 1000;
+  const meshes =
+    job.kind === 'mend'
+      ? Object.values(job.result as Record<string, { report: Counted }>).map((m) => m.report)
+      : [job.result as unknown as Counted];
+  const said = meshes.map(
+    (m) =>
+      `${m.manifold ? 'closed' : 'not closed'}, ${plural(m.bodies, 'body', 'bodies')}, ${plural(m.triangles, 'triangle')}`,
+  );
+  return ` in ${short(seconds, 1)} s: ${said.join('; ')}`;
+}

@@ -1,6 +1,6 @@
 /** Make: the recipe, the view, the card of what is chosen, the tray, the join bar. */
 import { useCallback, useEffect, useMemo, useRef } from 'react';
-import { useNavigate } from 'react-router';
+import { useLocation, useNavigate } from 'react-router';
 import { useKeepPreferences, usePreferences } from '../api/preferences';
 import { BEGINNING, useEditor } from '../controls/editor';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
@@ -42,8 +42,10 @@ export function Make() {
   const scene = open?.state.scene ?? null;
   usePicture(open);
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: another piece begins with nothing in hand
-  useEffect(() => useEditor.getState().set(BEGINNING), [open?.id]);
+  // Another stage may send parts along to be in hand.
+  const chosen = (useLocation().state as { chosen?: string[] } | null)?.chosen ?? [];
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another piece begins anew
+  useEffect(() => useEditor.getState().set({ ...BEGINNING, chosen }), [open?.id]);
 
   const framing = useMemo(
     () => ({

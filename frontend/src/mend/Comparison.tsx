@@ -25,17 +25,19 @@ export function roomFor(look: Look, box: THREE.Box3): THREE.Box3 {
   return look === 'beside' ? box.clone().expandByVector(new THREE.Vector3(APART * long, 0, 0)) : box;
 }
 
-/** wiped: where the wiper stands across the piece, 0 at its left to 1 at its right. */
+/** wiped: where the wiper stands across the view, 0 at its left to 1 at its right. moved: of each pair, how far, and the most of all. */
 type Props = {
   scene: Scene;
   compared: Compared[];
   look: Look;
   known: Map<string, Known>;
   wiped: number;
+  moved: (Float32Array | undefined)[];
+  most: number;
 };
 
 /** What stands in the view instead of the piece as it is; nothing for `after`. */
-export function Comparison({ scene, compared, look, known, wiped }: Props) {
+export function Comparison({ scene, compared, look, known, wiped, moved, most }: Props) {
   const box = useMemo(() => wholeBox(scene), [scene]);
   const all = (which: 'before' | 'after', planes?: THREE.Plane[]) =>
     compared.map((pair) => {
@@ -62,11 +64,11 @@ export function Comparison({ scene, compared, look, known, wiped }: Props) {
         </>
       );
     case 'wiper':
-      return <Wiped box={box} at={wiped} before={(p) => all('before', p)} after={(p) => all('after', p)} />;
+      return <Wiped at={wiped} before={(p) => all('before', p)} after={(p) => all('after', p)} />;
     case 'moved':
-      return compared.map((pair) => {
+      return compared.map((pair, i) => {
         const view = scene.parts.find((v) => v.id === pair.part);
-        return view && <MovedMesh key={pair.part} pair={pair} view={view} />;
+        return view && <MovedMesh key={pair.part} pair={pair} view={view} moved={moved[i]} most={most} />;
       });
   }
 }
@@ -81,15 +83,16 @@ function Aside({ by, box, children }: { by: number; box: THREE.Box3; children: R
   return <group ref={group}>{children}</group>;
 }
 
+type Point = THREE.Vector3;
+
 type WipedProps = {
-  box: THREE.Box3;
   at: number;
   before: (planes: THREE.Plane[]) => ReactNode;
   after: (planes: THREE.Plane[]) => ReactNode;
 };
 
-/** Two bodies cut on one upright plane that always faces sideways: left of it the one before, right of it the one after. */
-function Wiped({ box, at, before, after }: WipedProps) {
+/** Two bodies cut on the plane that the eye sees as an upright line: left of it the one before, right of it the one after. */
+function Wiped({ at, before, after }: WipedProps) {
   const planes = useMemo(() => [new THREE.Plane(), new THREE.Plane()] as const, []);
   const { gl, invalidate } = useThree();
   useEffect(() => {
@@ -99,10 +102,13 @@ function Wiped({ box, at, before, after }: WipedProps) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: drawn anew where the wiper stands
   useEffect(invalidate, [at]);
   useFrame(({ camera }) => {
-    const right = rightOf(camera);
-    const reach = box.getSize(new THREE.Vector3()).length() / 2;
-    const point = box.getCenter(new THREE.Vector3()).addScaledVector(right, (2 * at - 1) * reach);
-    planes[1].setFromNormalAndCoplanarPoint(right, point);
+    const [near, far, above] = [
+      [0, -1],
+      [0, 1],
+      [1, -1],
+    ].map(([y, z]) => new THREE.Vector3(2 * at - 1, y, z).unproject(camera)) as [Point, Point, Point];
+    planes[1].setFromCoplanarPoints(near, above, far);
+    if (planes[1].normal.dot(rightOf(camera)) < 0) planes[1].negate();
     planes[0].copy(planes[1]).negate();
   });
   return (

@@ -2,7 +2,6 @@
 import { useNavigate } from 'react-router';
 import type { MeshFindings, Needs } from '../api/client';
 import { ChoiceField } from '../controls/ChoiceField';
-import { useEditor } from '../controls/editor';
 import { plural } from '../controls/format';
 import type { Open } from '../controls/PieceFrame';
 import { type Finding, type FindingGroup, type Fix, fixForAll, grouped, SEVERITY_WORDS } from './finding';
@@ -119,7 +118,6 @@ function Group({ group, now, show, run }: GroupProps) {
 
 function Fixes({ finding, run }: { finding: Finding; run: Props['run'] }) {
   const navigate = useNavigate();
-  const pick = useEditor((s) => s.choose);
   return (
     <div className="finding-fixes">
       {finding.fixes.map((fix) => (
@@ -138,10 +136,7 @@ function Fixes({ finding, run }: { finding: Finding; run: Props['run'] }) {
         type="button"
         className="plain small"
         title="with the parts concerned chosen"
-        onClick={() => {
-          pick(finding.parts);
-          navigate('../make', { relative: 'path' });
-        }}
+        onClick={() => navigate('../make', { relative: 'path', state: { chosen: finding.parts } })}
       >
         To Make
       </button>

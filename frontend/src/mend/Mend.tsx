@@ -4,7 +4,6 @@ import { useMemo, useRef, useState } from 'react';
 import * as THREE from 'three';
 import { compareJob, ended, useMeshFindings, usePieceJobs } from '../api/jobs';
 import { useNeeds } from '../api/pieces';
-import { short } from '../controls/format';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
 import { PieceView } from '../viewport/PieceView';
 import { SightDial } from '../viewport/SightDial';
@@ -13,6 +12,7 @@ import { Comparison, LOOKS, type Look, roomFor } from './Comparison';
 import { FindingMark } from './FindingMark';
 import { Findings } from './Findings';
 import { type Fix, grouped } from './finding';
+import { LookNotes } from './LookNotes';
 import { farthest, useMoved } from './MeshParts';
 import { listMeshFindings } from './meshFindings';
 import { listNeeds } from './needFindings';
@@ -53,7 +53,8 @@ export function Mend() {
       enabled: mended !== undefined,
       staleTime: Number.POSITIVE_INFINITY,
     }).data?.filter((pair) => scene?.parts.some((v) => v.id === pair.part && v.key === pair.after)) ?? [];
-  const moved = farthest(useMoved(compared[0]));
+  const moved = useMoved(compared);
+  const most = farthest(moved);
   const shownLook: Look = compared.length ? look : 'after';
   const current = findings.find((f) => f.id === now) ?? null;
 
@@ -103,6 +104,8 @@ export function Mend() {
                     look={shownLook}
                     known={open.known}
                     wiped={wiped}
+                    moved={moved}
+                    most={most}
                   />
                 )}
                 {(shownLook === 'after' ? findings : []).map((finding) => (
@@ -142,35 +145,7 @@ export function Mend() {
                   Frame all
                 </button>
               </div>
-              {shownLook === 'moved' && (
-                <div className="floor-bar">
-                  <output className="note">
-                    clay: as it was · red: up to {short(moved, 3)} mm from what was there
-                  </output>
-                </div>
-              )}
-              {shownLook === 'beside' && (
-                <div className="floor-bar">
-                  <output className="note">left: before · right: after</output>
-                </div>
-              )}
-              {shownLook === 'wiper' && (
-                <div className="floor-bar">
-                  <label className="note">
-                    before{' '}
-                    <input
-                      type="range"
-                      min={0}
-                      max={1}
-                      step={0.01}
-                      value={wiped}
-                      aria-label="Where the wiper stands"
-                      onChange={(e) => setWiped(Number(e.currentTarget.value))}
-                    />{' '}
-                    after
-                  </label>
-                </div>
-              )}
+              <LookNotes look={shownLook} wiped={wiped} wipe={setWiped} farthest={most} />
               {current && shownLook === 'after' && (
                 <div className="floor-bar">
                   <output className="note">

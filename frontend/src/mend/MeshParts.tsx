@@ -1,12 +1,13 @@
 /** A mesh as it is, and a mended one by how far it moved. */
 import { useThree } from '@react-three/fiber';
-import { useQuery } from '@tanstack/react-query';
+import { useQueries } from '@tanstack/react-query';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import type { Compared, PartView } from '../api/client';
 import { CLAY, INK } from '../theme/glazes';
 import { matrixOf } from '../viewport/meshes';
 import { useMesh } from '../viewport/useMesh';
+import { shade } from './LookNotes';
 
 /** planes: that cut it. */
 type MeshPartProps = { meshKey: string; view: PartView; colour: string; planes?: THREE.Plane[] };
@@ -39,41 +40,42 @@ export function MeshPart({ meshKey, view, colour, planes }: MeshPartProps) {
   ));
 }
 
-/** How far every triangle of the mended skin is from what was there before, mm. */
-export function useMoved(pair: Compared | undefined): Float32Array | undefined {
-  return useQuery({
-    queryKey: ['moved', pair?.moved],
-    queryFn: async () => new Float32Array(await (await fetch(pair?.moved ?? '')).arrayBuffer()),
-    enabled: pair !== undefined,
-    staleTime: Number.POSITIVE_INFINITY,
-  }).data;
+/** How far every triangle of each mended skin is from what was there before, mm; those that are there yet. */
+export function useMoved(pairs: Compared[]): (Float32Array | undefined)[] {
+  return useQueries({
+    queries: pairs.map((pair) => ({
+      queryKey: ['moved', pair.moved],
+      queryFn: async () => new Float32Array(await (await fetch(pair.moved)).arrayBuffer()),
+      staleTime: Number.POSITIVE_INFINITY,
+    })),
+  }).map((query) => query.data);
 }
 
 /** What moved less, did not move: a file's numbers are no finer. */
 const LEAST_MM = 0.001;
 
-export const farthest = (moved: Float32Array | undefined) =>
-  moved ? moved.reduce((most, d) => Math.max(most, d), 0) : 0;
+export const farthest = (moved: (Float32Array | undefined)[]) =>
+  moved.reduce((most, part) => part?.reduce((m, d) => Math.max(m, d), most) ?? most, LEAST_MM);
 
-/** The mended mesh coloured by how far its surface moved, from clay (not at all) to the colour of flaws (the farthest). */
-export function MovedMesh({ pair, view }: { pair: Compared; view: PartView }) {
+type MovedProps = { pair: Compared; view: PartView; moved: Float32Array | undefined; most: number };
+
+/** The mended mesh coloured by how far its surface moved, from clay (not at all) to the colour of flaws (`most` mm). */
+export function MovedMesh({ pair, view, moved, most }: MovedProps) {
   const shown = useMesh(pair.after);
-  const moved = useMoved(pair);
   const invalidate = useThree((s) => s.invalidate);
   const geometry = useMemo(() => {
     if (!shown || !moved) return null;
     const { geometry: plain, data } = shown.mesh;
     const found = plain.clone();
     const [from, to] = [new THREE.Color(CLAY), new THREE.Color(INK.flaw)];
-    const most = Math.max(farthest(moved), LEAST_MM);
     const colours = new Float32Array(data.triangles.length * 3);
     for (let face = 0; face < data.triangles.length / 3; face++) {
-      const { r, g, b } = from.clone().lerp(to, Math.sqrt(Math.min(1, (moved[face] ?? 0) / most)));
+      const { r, g, b } = from.clone().lerp(to, shade((moved[face] ?? 0) / most));
       for (let corner = 0; corner < 3; corner++) colours.set([r, g, b], 9 * face + 3 * corner);
     }
     found.setAttribute('color', new THREE.BufferAttribute(colours, 3));
     return found;
-  }, [shown, moved]);
+  }, [shown, moved, most]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: drawn when there is something new to draw
   useEffect(invalidate, [geometry]);
   useEffect(() => () => geometry?.dispose(), [geometry]);

@@ -1,0 +1,84 @@
+/** What stands over the view while mended meshes are compared: what is on which side, the wiper, the scale of colours. */
+import { type PointerEvent, useRef } from 'react';
+import { short } from '../controls/format';
+import { CLAY, INK } from '../theme/glazes';
+import type { Look } from './Comparison';
+
+type Props = { look: Look; wiped: number; wipe: (at: number) => void; farthest: number };
+
+export function LookNotes({ look, wiped, wipe, farthest }: Props) {
+  switch (look) {
+    case 'beside':
+      return (
+        <div className="floor-bar">
+          <output className="note">left: before · right: after</output>
+        </div>
+      );
+    case 'wiper':
+      return <Wiper at={wiped} wipe={wipe} />;
+    case 'moved':
+      return <Scale farthest={farthest} />;
+    default:
+      return null;
+  }
+}
+
+/** A line across the view that is dragged, or moved with the keys of a slider. */
+function Wiper({ at, wipe }: { at: number; wipe: (at: number) => void }) {
+  const line = useRef<HTMLDivElement>(null);
+  const drag = (e: PointerEvent) => {
+    const stage = line.current?.parentElement?.getBoundingClientRect();
+    if (!stage || !(e.buttons & 1)) return;
+    wipe(Math.min(1, Math.max(0, (e.clientX - stage.left) / stage.width)));
+  };
+  return (
+    <>
+      <div
+        ref={line}
+        className="wiper-line"
+        data-testid="wiper"
+        style={{ left: `${100 * at}%` }}
+        onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+        onPointerMove={drag}
+      >
+        <span>before</span>
+        <span>after</span>
+      </div>
+      <div className="floor-bar">
+        <label className="note">
+          Wiper{' '}
+          <input
+            type="range"
+            min={0}
+            max={1}
+            step={0.01}
+            value={at}
+            aria-label="Where the wiper stands"
+            onChange={(e) => wipe(Number(e.currentTarget.value))}
+          />
+        </label>
+      </div>
+    </>
+  );
+}
+
+/** How the colour of a distance is found: its square root, so that little is seen too. */
+export const shade = (share: number) => Math.sqrt(Math.min(1, Math.max(0, share)));
+
+const STOPS = [0, 0.02, 0.0625, 0.25, 0.5625, 1];
+
+function Scale({ farthest }: { farthest: number }) {
+  const stops = STOPS.map(
+    (s) =>
+      `color-mix(in srgb, ${INK.flaw} ${(100 * shade(s)).toFixed(0)}%, ${CLAY}) ${(100 * s).toFixed(1)}%`,
+  );
+  return (
+    <div className="floor-bar">
+      <output className="note moved-scale" aria-label="Scale of colours">
+        <span>as it was</span>
+        <i style={{ background: `linear-gradient(90deg, ${stops.join(', ')})` }} />
+        <span>{short(farthest, 3)} mm</span>
+      </output>
+    </div>
+  );
+}
