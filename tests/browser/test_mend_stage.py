@@ -61,7 +61,7 @@ def test_the_barnacle_bell_is_brought_in_looked_over_mended_compared_cut_and_exp
     hands.find("//button[contains(@class,'unit-choice') and contains(., 'millimetres')]").click()
 
     hands.until(lambda: "Crack" in findings(hands), "what is wrong with it is not told")
-    assert {"Crack", "Tangle", "Inside-out body", "Crumb"} <= set(findings(hands))
+    assert {"Crack", "Tangle", "Loose body", "Crumb"} <= set(findings(hands))
     assert hands.soundness() != "Sound"
     count = len(findings(hands))
     hands.find("//button[contains(@class,'finding-pick')]").click()

@@ -96,7 +96,7 @@ def wall_cases():
         box("left", (-5 - gap / 2, 0, 0), (10, 10, 20), op="difference"),
         box("right", (5 + gap / 2, 0, 0), (10, 10, 20), op="difference"),
     )
-    under = (box("pocket", (0, 0, gap), (10, 10, 10), op="difference"),)
+    under = (box("pocket", (0, 0, gap + 1), (10, 10, 12), op="difference"),)
     left, right = ({**cutter, "op": "union"} for cutter in between)
     turned = (join("pair", left, right, op="difference", place={"rotation": [0, 0, 90]}),)
     rounds = (

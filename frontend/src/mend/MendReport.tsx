@@ -48,7 +48,7 @@ export function MendReport({ job, open }: { job: Job; open: Open }) {
             <dd>
               {report.typical_deviation_mm === null ? '-' : `${short(report.typical_deviation_mm, 3)} mm`}
             </dd>
-            <dt title="also of what was dropped, or now lies inside">Farthest</dt>
+            <dt>Farthest, with what was dropped</dt>
             <dd>{report.deviation_mm === null ? '-' : `${short(report.deviation_mm, 2)} mm`}</dd>
           </dl>
           <ol className="ps-3 mb-2">

@@ -18,7 +18,7 @@ from noble_clay.core.piece.read import problems_of
 from noble_clay.jobs.pool import SolverFailed
 from noble_clay.store.jobs import NoSuchJob
 from noble_clay.store.pieces import NoSuchPiece, StaleRevision
-from noble_clay.web import adjust, catalogue, drafts, edits, jobs, mend, pieces, preferences
+from noble_clay.web import adjust, bring_in, catalogue, drafts, edits, jobs, mend, pieces, preferences
 from noble_clay.web.answers import Refusal
 from noble_clay.web.guards import BodyTooLarge, Guards
 from noble_clay.web.state import AWorkshop, Workshop, refusal_of
@@ -54,6 +54,7 @@ def create_app(shop: Workshop | None = None) -> FastAPI:
         edits.router,
         adjust.router,
         drafts.router,
+        bring_in.router,
         mend.router,
         jobs.router,
         catalogue.router,

@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
+import igl
 import numpy as np
-from numba import njit, prange
 
 from noble_clay.core.measure.mass import areas, normals
-from noble_clay.core.mend.tree import LEAF, Tree
 from noble_clay.core.mesh import Floats, Ints, Mesh
 
 PLASTIC = 0.7548776662466927, 0.5698402909980532
@@ -18,6 +16,9 @@ quasirandom sequences", 2018)."""
 
 OPPOSITE = 0.9
 """Cosine of the angle up to which two faces are the two sides of a wall, and no edge or tip: 26 degrees."""
+
+OFF_MM = 1e-6
+"""Rays begin so far inside, so as not to meet the triangle that they come from."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -49,101 +50,21 @@ def spread(mesh: Mesh, apart: float, most: int) -> Samples:
 
 
 def thickness(mesh: Mesh, samples: Samples, reach: float) -> tuple[Floats, Ints]:
-    """(n,) mm from each point inward to the first triangle that faces away, at most `reach`, infinite where there is
-    none; and (n,) which triangle that is, or -1.
+    """(n,) mm from each point straight inward to the other side, at most `reach`, infinite where there is none or what
+    is met there does not face the other way; and (n,) which triangle is met, or -1. The mesh must be closed.
     """
-    if len(mesh.triangles) == 0:
-        return np.full(len(samples.points), np.inf), np.full(len(samples.points), -1)
-    tree = Tree.of(mesh)
+    thick, met = np.full(len(samples.points), np.inf), np.full(len(samples.points), -1, dtype=np.int64)
     facing = normals(mesh)
-    found: tuple[Floats, Ints] = _inward(
-        tree.boxes,
-        tree.leaves,
-        np.ascontiguousarray(mesh.corners[tree.order]),
-        np.ascontiguousarray(facing[tree.order]),
-        np.ascontiguousarray(samples.points),
-        np.ascontiguousarray(-facing[samples.triangle]),
-        reach,
-    )
-    distance, at = found
-    return distance, np.where(at >= 0, tree.order[at], -1)
-
-
-@njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
-def _inward(boxes: Any, leaves: Any, corners: Any, facing: Any, points: Any, ways: Any, reach: Any) -> Any:
-    distance, hit = np.full(len(points), np.inf), np.full(len(points), -1, dtype=np.int64)
-    for n in prange(len(points)):
-        distance[n], hit[n] = _first(boxes, leaves, corners, facing, points[n], ways[n], reach)
-    return distance, hit
-
-
-@njit(cache=True)  # type: ignore[untyped-decorator]
-def _first(boxes: Any, leaves: Any, corners: Any, facing: Any, point: Any, way: Any, reach: Any) -> Any:
-    """How far along a way the first triangle turned along it is, as the far side of a wall is; and which."""
-    best, which = np.inf, -1
-    if way[0] * way[0] + way[1] * way[1] + way[2] * way[2] < 0.5:  # a triangle without area
-        return best, which
-    stack = np.empty(64, dtype=np.int64)
-    stack[0] = 0
-    size = 1
-    while size:
-        size -= 1
-        node = stack[size]
-        limit = min(best, reach)
-        if _missed(boxes, node, point, way, limit):
-            continue
-        if node < leaves - 1:
-            stack[size], stack[size + 1] = 2 * node + 1, 2 * node + 2
-            size += 2
-            continue
-        first = (node - leaves + 1) * LEAF
-        for i in range(first, min(first + LEAF, len(corners))):
-            along = facing[i, 0] * way[0] + facing[i, 1] * way[1] + facing[i, 2] * way[2]
-            if along < OPPOSITE:
-                continue
-            far = _along(corners[i], facing[i], point, along)
-            if 0.0 <= far <= limit and far < best and _within(corners[i], facing[i], point, way, far):
-                best, which = far, i
-    return best, which
-
-
-@njit(cache=True)  # type: ignore[untyped-decorator]
-def _missed(boxes: Any, node: Any, point: Any, way: Any, limit: Any) -> Any:
-    """Whether a way of a certain length misses a box: by slabs."""
-    near, far = 0.0, limit
-    if boxes[node, 0] > boxes[node, 3]:  # nothing in it
-        return True
-    for k in range(3):
-        low, high = boxes[node, k] - 1e-9, boxes[node, k + 3] + 1e-9
-        if abs(way[k]) < 1e-12:
-            if point[k] < low or point[k] > high:
-                return True
-            continue
-        one, other = (low - point[k]) / way[k], (high - point[k]) / way[k]
-        near, far = max(near, min(one, other)), min(far, max(one, other))
-        if near > far:
-            return True
-    return False
-
-
-@njit(cache=True)  # type: ignore[untyped-decorator]
-def _along(corners: Any, normal: Any, point: Any, along: Any) -> Any:
-    """How far off a triangle's plane is, along a way that has the share `along` in its normal."""
-    total = 0.0
-    for k in range(3):
-        total += (corners[0, k] - point[k]) * normal[k]
-    return total / along
-
-
-@njit(cache=True)  # type: ignore[untyped-decorator]
-def _within(corners: Any, normal: Any, point: Any, way: Any, far: Any) -> Any:
-    """Whether the point so far along lies in a triangle, its rim included."""
-    x, y, z = point[0] + far * way[0], point[1] + far * way[1], point[2] + far * way[2]
-    for k in range(3):
-        p, q = corners[k], corners[(k + 1) % 3]
-        ex, ey, ez = q[0] - p[0], q[1] - p[1], q[2] - p[2]
-        dx, dy, dz = x - p[0], y - p[1], z - p[2]
-        side = (ey * dz - ez * dy) * normal[0] + (ez * dx - ex * dz) * normal[1] + (ex * dy - ey * dx) * normal[2]
-        if side < -1e-9 * (abs(ex) + abs(ey) + abs(ez)):
-            return False
-    return True
+    inward = -facing[samples.triangle]
+    asked = np.flatnonzero(np.einsum("ij,ij->i", inward, inward) > 0.5)  # a triangle without area faces nowhere
+    if len(asked) == 0:
+        return thick, met
+    tree = igl.AABB()
+    tree.init(mesh.vertices, mesh.triangles)
+    start = samples.points[asked] + OFF_MM * inward[asked]
+    hit, far, _ = tree.intersect_ray_first(mesh.vertices, mesh.triangles, start, inward[asked], reach)
+    opposite = hit >= 0
+    opposite[opposite] = np.einsum("ij,ij->i", facing[hit[opposite]], inward[asked[opposite]]) >= OPPOSITE
+    thick[asked[opposite]] = far[opposite] + OFF_MM
+    met[asked[opposite]] = hit[opposite]
+    return thick, met
