@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import atexit
 import os
+import shutil
 import tempfile
 from pathlib import Path
 
@@ -16,6 +18,7 @@ def open_browser(downloads: Path | None = None, size: tuple[int, int] = (1280, 8
     options = Options()
     options.binary_location = "/usr/bin/chromium"
     profile = tempfile.mkdtemp(prefix="noble-clay-browser-")
+    atexit.register(shutil.rmtree, profile, ignore_errors=True)
     for argument in (
         "--headless=new",
         "--disable-quic",

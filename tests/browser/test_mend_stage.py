@@ -112,7 +112,7 @@ def test_the_barnacle_bell_is_brought_in_looked_over_mended_compared_cut_and_exp
     assert hands.soundness() == "Sound"
     cut = trimesh.load(hands.download("STL"))
     assert cut.is_watertight
-    assert cut.body_count == 1
+    assert cut.body_count == 2, "the bell, and the hollow in its crown"
     assert 20 < whole.volume - cut.volume < 2 * 6 * 4 * 6, "a slot through the lip on both sides"
 
 
@@ -196,6 +196,25 @@ def test_one_flaw_of_a_mesh_is_mended_by_itself_and_the_plan_says_what_it_would_
     hands.until(lambda: hands.soundness() == "Sound", "the crumbs were not dropped together")
     hands.find("//button[@aria-label='Undo']").click()
     hands.until(lambda: findings(hands) == ["Crumb"] * 4, "mending one kind is not one step")
+
+
+def test_several_files_are_dropped_in_at_once_and_stand_beside_each_other(hands, tmp_path):
+    for number in range(4):
+        ball = primitive("sphere", radius=5 + number, facets=24)
+        (tmp_path / f"ball {number}.stl").write_bytes(stl_bytes(ball, "m"))
+    (tmp_path / "list.stl").write_bytes(b"milk and eggs")
+    hands.new_piece()
+    stage(hands, "Mend")
+    files = sorted(tmp_path.glob("*.stl"))
+    hands.find("//input[@type='file']").send_keys("\n".join(str(f) for f in files))
+    hands.until(lambda: "3 more files" in hands.find("//*[@data-testid='ask-unit']", 60).text, "not all ask", 60)
+    assert "list.stl" in hands.find("//p[@role='alert']").text
+    hands.find("//button[contains(@class,'unit-choice') and contains(., 'centimetres')]").click()
+    hands.until(lambda: not hands.there("//*[@data-testid='ask-unit']"), "they are not put down", 30)
+    stage(hands, "Make")
+    hands.until(lambda: len(hands.lines()) == 4, "not every file became a part", 30)
+    hands.settle()
+    assert hands.soundness() == "4 bodies", "each stands by itself"
 
 
 def test_long_work_is_listed(hands, tmp_path):

@@ -2,9 +2,12 @@
 
 import json
 import os
+import random
 import signal
+import tempfile
 import time
 import uuid
+from pathlib import Path
 
 import numpy as np
 import psutil
@@ -16,8 +19,9 @@ from noble_clay.core.formats.stl import stl_bytes
 from noble_clay.core.formats.write import mesh_bytes
 from noble_clay.core.mend.inspect import inspect_mesh
 from noble_clay.core.mesh import Mesh
+from noble_clay.jobs.folders import PREFIX
 from tests.building import box
-from tests.damage import damaged, holed, primitive, together
+from tests.damage import crumbed, damaged, holed, primitive, together
 from tests.serving import end, launch_worker
 
 BALL = primitive("sphere", radius=10, facets=32)
@@ -191,18 +195,103 @@ def running(client, job, patience=30):
     raise AssertionError("no worker took it")
 
 
-@pytest.mark.parametrize("after", [0.0, 0.6, 1.5])
-def test_a_cancelled_job_ends_and_changes_nothing(maker, after):
+@pytest.mark.parametrize("longest", [0.0, 1.0, 2.0, 3.0])
+def test_a_job_cancelled_at_any_moment_ends_and_changes_nothing(maker, longest):
+    after = random.uniform(0, longest)
     part = brought(maker, heavy())
     job = mend(maker, part)
     running(maker.client, job)
-    time.sleep(after)
+    time.sleep(after)  # from nothing at all to nearly done
     maker.client.post(f"/api/jobs/{job['id']}/cancel").raise_for_status()
     ended = until_ended(maker.client, job)
     now = maker.client.get(maker.url).json()["revision"]
-    assert (ended["state"], now) in (("cancelled", maker.state["revision"]), ("done", maker.state["revision"] + 1))
+    told = {"cancelled": maker.state["revision"], "done": maker.state["revision"] + 1}
+    assert now == told.get(ended["state"]), f"{ended['state']} after {after:.3f} s"
     again = maker.client.post(f"/api/jobs/{job['id']}/cancel").json()
     assert again["state"] == ended["state"], "what has ended stays ended"
+
+
+def test_what_mending_would_do_is_told_and_changes_nothing(maker):
+    part = brought(maker, damaged(BALL, [holed, crumbed]))
+    ask = {"parts": [part], "wishes": {}}
+    first = maker.client.post(f"{maker.url}/rehearse", json=ask).raise_for_status().json()
+    told = until_ended(maker.client, first)["result"][part]["report"]
+    assert told["manifold"]
+    assert maker.client.get(maker.url).json()["revision"] == maker.state["revision"], "nothing was changed"
+    again = maker.client.post(f"{maker.url}/rehearse", json=ask).json()
+    assert again["id"] == first["id"], "it is not worked out twice"
+    other = {"parts": [part], "wishes": {"skip": ["drop_crumbs"]}}
+    less = until_ended(maker.client, maker.client.post(f"{maker.url}/rehearse", json=other).json())
+    assert less["result"][part]["report"]["bodies"] == told["bodies"] + 4
+    done = until_ended(maker.client, mend(maker, part))["result"][part]["report"]
+    assert done["steps"] == told["steps"], "what was told is what is done"
+
+
+def test_mending_stops_a_rehearsal_that_is_under_way(maker):
+    part = brought(maker, heavy(13))
+    rehearsal = maker.client.post(f"{maker.url}/rehearse", json={"parts": [part]}).json()
+    running(maker.client, rehearsal)
+    job = mend(maker, part)
+    assert until_ended(maker.client, rehearsal)["state"] == "cancelled"
+    assert until_ended(maker.client, job, 90)["state"] == "done"
+
+
+def test_one_flaw_is_mended_by_itself_as_one_step(maker):
+    part = brought(maker, damaged(BALL, [holed, crumbed]))
+
+    def found():
+        (answer,) = maker.client.get(f"{maker.url}/mesh-findings").json()
+        return answer["flaws"]
+
+    kinds = [flaw["kind"] for flaw in found()]
+    assert sorted(set(kinds)) == ["loose_bodies", "open_edges"]
+    assert {f["severity"] for f in found() if f["kind"] == "open_edges"} == {"breaks"}
+    one = {"part": part, "kind": "open_edges", "number": kinds.index("open_edges")}
+    ended = until_ended(maker.client, maker.client.post(f"{maker.url}/mend-flaw", json=one).raise_for_status().json())
+    assert ended["state"] == "done", ended["error"]
+    assert [f["kind"] for f in found()].count("open_edges") == kinds.count("open_edges") - 1
+    every = {"part": part, "kind": "open_edges"}
+    until_ended(maker.client, maker.client.post(f"{maker.url}/mend-flaw", json=every).json())
+    assert {f["kind"] for f in found()} == {"loose_bodies"}
+    gone = until_ended(maker.client, maker.client.post(f"{maker.url}/mend-flaw", json=one).json())
+    assert gone["state"] == "failed"
+    assert "not there any more" in gone["error"]
+    maker.state = maker.client.get(maker.url).json()
+    assert maker.state["undo"] == "Mended found"
+    maker.step("undo")
+    maker.step("undo")
+    assert [f["kind"] for f in found()] == kinds, "two steps, and both undone"
+
+
+def test_a_locked_mesh_is_looked_at_but_not_mended(maker):
+    part = brought(maker, damaged(BALL, [holed]))
+    maker.edit(kind="set_part", ids=[part], fields={"locked": True})
+    tried = maker.client.post(f"{maker.url}/rehearse", json={"parts": [part]})
+    assert tried.status_code == 202
+    for path, body in (("mend", {"parts": [part]}), ("mend-flaw", {"part": part, "kind": "open_edges"})):
+        refused = maker.client.post(f"{maker.url}/{path}", json=body)
+        assert refused.status_code == 422
+        assert "locked" in refused.json()["message"]
+
+
+def test_a_mesh_stands_beside_what_is_there(maker):
+    maker.edit(kind="add_parts", parts=[box("b", (0, 0, 10), (40, 40, 20))])
+    part = brought(maker, BALL)
+    x, y, z = part_of(maker.state, part)["place"]["position"]
+    assert max(abs(x), abs(y)) >= 20 + 10
+    assert z == pytest.approx(10, abs=0.01)
+
+
+def test_a_file_that_promises_too_much_is_refused_at_once(maker):
+    count = 3_000_000
+    answer = maker.client.post(
+        f"{maker.url}/bring-in",
+        params={"name": "huge.stl"},
+        content=bytes(80) + count.to_bytes(4, "little") + bytes(50 * count),
+    )
+    assert answer.status_code == 422
+    assert "3,000,000 triangles" in answer.json()["message"]
+    assert all(j["piece_id"] != maker.state["id"] for j in maker.client.get("/api/jobs").json())
 
 
 def test_a_killed_workers_job_is_done_by_another_once(server, maker):
@@ -213,7 +302,9 @@ def test_a_killed_workers_job_is_done_by_another_once(server, maker):
     for process in psutil.Process(server.worker.pid).children(recursive=True):
         process.kill()
     os.kill(server.worker.pid, signal.SIGKILL)
+    abandoned = folders_of(server.worker)
     server.worker.wait()
+    assert abandoned, "it died in the middle of its work"
     assert maker.client.get(f"/api/jobs/{job['id']}").json()["state"] == "running"
     server.worker = launch_worker()
     ended = until_ended(maker.client, job, 90)
@@ -221,6 +312,11 @@ def test_a_killed_workers_job_is_done_by_another_once(server, maker):
     state = maker.client.get(maker.url).json()
     assert state["revision"] == maker.state["revision"] + 1
     assert state["scene"]["soundness"]["sound"]
+    assert not any(folder.exists() for folder in abandoned), "nothing is left behind"
+
+
+def folders_of(worker):
+    return list(Path(tempfile.gettempdir()).glob(f"{PREFIX}{worker.pid}-*"))
 
 
 def test_a_job_outlives_a_restart_of_the_database(server, maker):

@@ -423,7 +423,7 @@ export interface paths {
         put?: never;
         /**
          * Put Mesh
-         * @description A mesh that was read as a part, standing in the middle of the wheel.
+         * @description A mesh that was read as a part, standing on the wheel beside what is there.
          */
         post: operations["put_mesh"];
         delete?: never;

@@ -1,12 +1,11 @@
-/** Bringing a mesh in: sent, read, its unit asked where the file has none, and put on the wheel. */
-import { useQueryClient } from '@tanstack/react-query';
-import { useEffect, useRef, useState } from 'react';
-import type { Job, LengthUnit } from '../api/client';
-import { ended, putMesh, sendMesh } from '../api/jobs';
-import { keepState } from '../api/pieces';
-import { short } from '../controls/format';
+/** Bringing meshes in, by button or drop: how far each is, and the question in which unit it is. */
+import { useRef, useState } from 'react';
+import type { LengthUnit } from '../api/client';
+import { ended } from '../api/jobs';
+import { plural, short } from '../controls/format';
 import type { Open } from '../controls/PieceFrame';
 import { JobBar } from '../jobs/JobBar';
+import { type Coming, type Read, useBringIn } from './useBringIn';
 
 const ENDINGS = '.stl,.3mf,.obj,.ply,.glb';
 const UNITS: { unit: LengthUnit; mm: number; word: string }[] = [
@@ -16,49 +15,15 @@ const UNITS: { unit: LengthUnit; mm: number; word: string }[] = [
   { unit: 'meter', mm: 1000, word: 'metres' },
 ];
 
-type Read = { unit: LengthUnit | null; size: [number, number, number]; triangles: number };
+type Props = { open: Open; jobs: Parameters<typeof useBringIn>[1] };
 
-export function BringIn({ open, jobs }: { open: Open; jobs: Job[] }) {
-  const client = useQueryClient();
+export function BringIn({ open, jobs }: Props) {
+  const { coming, bring, put, remove, jobOf, readOf } = useBringIn(open, jobs);
   const chooser = useRef<HTMLInputElement>(null);
-  const [sending, setSending] = useState<{ name: string; share: number; stop: () => void } | null>(null);
-  const [mine, setMine] = useState<string | null>(null);
-  const [wrong, setWrong] = useState<string | null>(null);
   const [over, setOver] = useState(false);
-  const job = jobs.find((j) => j.id === mine) ?? null;
-  const read = job?.state === 'done' ? (job.result as unknown as Read) : null;
-
-  const bring = async (file: File | undefined) => {
-    if (!file) return;
-    setWrong(null);
-    setMine(null);
-    const { sent, stop } = sendMesh(open.id, file, (share) => setSending({ name: file.name, share, stop }));
-    setSending({ name: file.name, share: 0, stop });
-    try {
-      const job = await sent;
-      setMine(job.id);
-      await client.invalidateQueries({ queryKey: ['jobs'] });
-    } catch (error) {
-      setWrong(`${file.name}: ${error instanceof Error ? error.message : String(error)}`);
-    } finally {
-      setSending(null);
-    }
-  };
-  const put = async (unit: LengthUnit | null) => {
-    if (!job) return;
-    setMine(null);
-    try {
-      keepState(client, await putMesh(open.id, job.id, open.state.revision, unit));
-    } catch (error) {
-      setWrong(`${job.name}: ${error instanceof Error ? error.message : String(error)}`);
-    }
-  };
-  // A file that knows its unit needs no question.
-  // biome-ignore lint/correctness/useExhaustiveDependencies: once for every job that has been read
-  useEffect(() => {
-    if (read?.unit) void put(null);
-  }, [read?.unit, job?.id]);
-
+  const asking = coming.filter((c) => !c.wrong && !c.putting && readOf(c) && !readOf(c)?.unit);
+  const [first] = asking;
+  const read = first && readOf(first);
   return (
     <section
       className={`section drop ${over ? 'over' : ''}`}
@@ -71,67 +36,122 @@ export function BringIn({ open, jobs }: { open: Open; jobs: Job[] }) {
       onDrop={(e) => {
         e.preventDefault();
         setOver(false);
-        void bring(e.dataTransfer.files[0]);
+        bring(e.dataTransfer.files);
       }}
     >
       <h3>Bring in a mesh</h3>
-      {!sending && !job && (
+      {coming.length === 0 && (
         <p className="quiet mb-2">
-          STL, 3MF, OBJ, PLY or GLB. Drop a file here or choose one; it becomes a part of this piece.
+          STL, 3MF, OBJ, PLY or GLB. Drop files here or choose them; each becomes a part of this piece.
         </p>
       )}
-      {!sending && (!job || ended(job)) && !read && (
-        <button type="button" className="plain" onClick={() => chooser.current?.click()}>
-          Choose a file
-        </button>
+      {coming.map((c) => {
+        const job = jobOf(c);
+        if (c === first) return null;
+        if (c.wrong || job?.state === 'failed')
+          return (
+            <p key={c.key} className="coming text-danger" role="alert">
+              <span>
+                {c.name}: {c.wrong ?? job?.error}
+              </span>
+              <button type="button" className="plain small" onClick={() => remove(c.key)}>
+                Dismiss
+              </button>
+            </p>
+          );
+        if (job?.state === 'cancelled') return null;
+        if (job && !ended(job))
+          return (
+            <div key={c.key}>
+              <b>{c.name}</b>
+              <JobBar job={job} />
+            </div>
+          );
+        if (readOf(c))
+          return (
+            <p key={c.key} className="coming quiet">
+              {c.name} is read
+            </p>
+          );
+        return <Sending key={c.key} coming={c} drop={() => remove(c.key)} />;
+      })}
+      {first && read && (
+        <AskUnit
+          name={first.name}
+          read={read}
+          more={asking.length - 1}
+          choose={(unit, all) => void put(all ? asking : [first], unit)}
+        />
       )}
+      <button type="button" className="plain" onClick={() => chooser.current?.click()}>
+        {coming.length ? 'Choose more files' : 'Choose files'}
+      </button>
       <input
         ref={chooser}
         type="file"
         hidden
+        multiple
         accept={ENDINGS}
         aria-label="Mesh file"
         onChange={(e) => {
-          const file = e.currentTarget.files?.[0];
+          const files = [...(e.currentTarget.files ?? [])];
           e.currentTarget.value = '';
-          void bring(file);
+          bring(files);
         }}
       />
-      {sending && (
-        <div className="job-bar">
-          <progress max={1} value={sending.share} aria-label={`Sending ${sending.name}`} />
-          <div className="d-flex justify-content-between align-items-center mt-1">
-            <span className="quiet">Sending {sending.name} …</span>
-            <button type="button" className="plain small" onClick={sending.stop}>
-              Stop
-            </button>
-          </div>
-        </div>
-      )}
-      {job && !ended(job) && <JobBar job={job} />}
-      {read && !read.unit && job && <AskUnit name={job.name} read={read} choose={(unit) => void put(unit)} />}
-      {(wrong || job?.state === 'failed') && (
-        <p className="text-danger mt-2 mb-0" role="alert">
-          {wrong ?? `${job?.name}: ${job?.error}`}
-        </p>
-      )}
     </section>
   );
 }
 
-function AskUnit({ name, read, choose }: { name: string; read: Read; choose: (unit: LengthUnit) => void }) {
+function Sending({ coming, drop }: { coming: Coming; drop: () => void }) {
   return (
-    <div data-testid="ask-unit">
+    <div className="job-bar">
+      <progress max={1} value={coming.share} aria-label={`Sending ${coming.name}`} />
+      <div className="d-flex justify-content-between align-items-center mt-1">
+        <span className="quiet">
+          {coming.stop || coming.job ? `Sending ${coming.name} …` : `${coming.name} waits its turn`}
+        </span>
+        <button type="button" className="plain small" onClick={coming.stop ?? drop}>
+          Stop
+        </button>
+      </div>
+    </div>
+  );
+}
+
+type AskProps = {
+  name: string;
+  read: Read;
+  /** How many more files ask the same. */
+  more: number;
+  choose: (unit: LengthUnit, all: boolean) => void;
+};
+
+function AskUnit({ name, read, more, choose }: AskProps) {
+  const [all, setAll] = useState(true);
+  return (
+    <div className="mb-2" data-testid="ask-unit">
       <p className="mb-1">
         <b>{name}</b> has {read.triangles.toLocaleString('en')} triangles. Its file does not say in which
         unit:
       </p>
       {UNITS.map(({ unit, mm, word }) => (
-        <button key={unit} type="button" className="unit-choice" onClick={() => choose(unit)}>
+        <button
+          key={unit}
+          type="button"
+          className="unit-choice"
+          onClick={() => choose(unit, all && more > 0)}
+        >
           <span>{word}</span>
           <span className="quiet">{read.size.map((s) => short(s * mm, 1)).join(' × ')} mm</span>
         </button>
       ))}
+      {more > 0 && (
+        <label className="mt-2">
+          <input type="checkbox" checked={all} onChange={(e) => setAll(e.currentTarget.checked)} /> the same
+          for {plural(more, 'more file')}
+        </label>
+      )}
     </div>
   );
 }

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import ctypes
 import multiprocessing
 import resource
+import signal
 import time
 from collections.abc import Callable
 from multiprocessing.connection import Connection
@@ -17,6 +19,9 @@ MEMORY_BYTES = 8_000_000_000
 SECONDS = 900
 PULSE = 0.4
 """Seconds between two words with whoever waits."""
+
+PR_SET_PDEATHSIG = 1
+"""Of Linux's `prctl`: which signal a process gets when the one that started it dies."""
 
 Pulse = Callable[[float, str], bool]
 """Told how far the work is and which step is on; whether to go on."""
@@ -63,6 +68,7 @@ def in_limits(kind: str, folder: Path, asked: dict[str, Any], pulse: Pulse) -> d
 
 
 def _run(pipe: Connection, kind: str, folder: str, asked: dict[str, Any]) -> None:
+    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGKILL)  # nobody would take what came of it
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
     try:
         pipe.send(("done", TASKS[kind](Path(folder), asked, lambda share, step: pipe.send(("told", share, step)))))

@@ -35,7 +35,6 @@ from noble_clay.core.piece.edits.split import Split
 from noble_clay.core.piece.models import Op, Part, Piece
 from noble_clay.core.piece.read import piece_from_values, validated
 from noble_clay.core.piece.tree import find
-from noble_clay.core.primitives.registry import PRIMITIVES
 from noble_clay.core.solid.evaluate import Evaluator, Result
 from noble_clay.core.solid.keys import hashed
 from noble_clay.core.solid.local import Draft, Local
@@ -195,12 +194,9 @@ class Solver:
             raise PieceError(Problem("nothing is left of this piece, so there is nothing to export"))
         return piece_bytes(piece, result, file_format)
 
-    def spot_beside(self, document: dict[str, Any], primitive: dict[str, Any]) -> tuple[float, float]:
-        """Where on the wheel a new primitive is free of all others."""
-        piece = piece_from_values(document)
-        bounds = PRIMITIVES[primitive["kind"]].model_validate(primitive).mesh().bounds
-        assert bounds is not None
-        return free_spot(bounds[1] - bounds[0], boxes_on_wheel(self.views.of(piece)))
+    def spot_beside(self, document: dict[str, Any], size: list[float]) -> tuple[float, float]:
+        """Where on the wheel a new part of that size is free of all others."""
+        return free_spot(size, boxes_on_wheel(self.views.of(piece_from_values(document))))
 
     def facts(self, document: dict[str, Any], ids: list[str], op: Op | None, bodies: int = 1) -> list[dict[str, Any]]:
         """What joining parts of one list, in this order, does; with op None, what they do as they stand. bodies: how

@@ -6,7 +6,6 @@ The database may go away in between: the task goes on, and what came of it is ke
 from __future__ import annotations
 
 import json
-import tempfile
 import time
 from collections.abc import Callable
 from functools import partial
@@ -20,6 +19,7 @@ from noble_clay.core.errors import ClayError, MeshError
 from noble_clay.core.piece.edits.mended import Mended
 from noble_clay.core.piece.models import MeshAsset
 from noble_clay.jobs import tasks
+from noble_clay.jobs.folders import work_folder
 from noble_clay.jobs.limited import Stopped, in_limits
 from noble_clay.store import jobs as store
 from noble_clay.store.assets import asset_data, keep_asset
@@ -40,8 +40,7 @@ def do_job(sessions: Sessions, job_id: str) -> None:
         job = store.claim_job(session, job_id)
     if job is None:
         return
-    with tempfile.TemporaryDirectory(prefix="noble-clay-") as name:
-        folder = Path(name)
+    with work_folder() as folder:
         try:
             result = _done(sessions, job, folder)
             end: End = partial(_keep, folder=folder, result=result)

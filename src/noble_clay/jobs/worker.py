@@ -13,6 +13,7 @@ from procrastinate.exceptions import ConnectorException
 from sqlalchemy.exc import DBAPIError
 
 from noble_clay.jobs import queue
+from noble_clay.jobs.folders import clear_abandoned
 from noble_clay.jobs.work import do_job
 from noble_clay.store.database import Sessions, open_database, sessions
 from noble_clay.store.jobs import free_stalled
@@ -28,6 +29,7 @@ def run_worker() -> int:
 
 
 async def _work() -> None:
+    clear_abandoned()
     maker = sessions(open_database())
     sweeping = asyncio.create_task(_sweep(maker))
     try:

@@ -12,7 +12,7 @@ from starlette.concurrency import run_in_threadpool
 
 from noble_clay.core.errors import MeshError, PieceError, Problem
 from noble_clay.core.formats.mesh_file import UNITS
-from noble_clay.core.formats.read import READERS, check_bytes
+from noble_clay.core.formats.read import READERS, check_bytes, check_head
 from noble_clay.core.piece.edits.parts import AddParts
 from noble_clay.core.piece.models import MeshAsset, Part, Place
 from noble_clay.store import jobs
@@ -22,7 +22,7 @@ from noble_clay.web.answers import JobAnswer, PieceState
 from noble_clay.web.edits import RequestId, applied
 from noble_clay.web.jobs import JobId, job_answer
 from noble_clay.web.pieces import PieceId
-from noble_clay.web.state import AWorkshop
+from noble_clay.web.state import AWorkshop, document_of
 
 router = APIRouter(prefix="/api/pieces/{piece_id}/bring-in", tags=["bring in"])
 BLOCK = 4_000_000
@@ -46,13 +46,16 @@ async def post_bring_in(
     ending = PurePath(name).suffix.lower().lstrip(".")
     if ending not in READERS:
         raise MeshError(f"meshes are read from .{', .'.join(READERS)} files; this is a .{ending or '?'} file")
-    check_bytes(int(request.headers.get("content-length", "0")), ending)
+    size = int(request.headers.get("content-length", "0"))
+    check_bytes(size, ending)
     session = shop.sessions()
     try:
         row = await run_in_threadpool(_new_job, session, piece_id, "bring_in", PurePath(name).stem, {"ending": ending})
         held, block = bytearray(), 0
         async for chunk in request.stream():
             held += chunk
+            if block == 0:
+                check_head(bytes(held[:84]), size, ending)
             while len(held) >= BLOCK:
                 await run_in_threadpool(jobs.add_block, session, row.id, "input", block, bytes(held[:BLOCK]))
                 del held[:BLOCK]
@@ -75,7 +78,7 @@ def _new_job(session: Session, piece_id: str, kind: str, name: str, asked: dict[
 
 @router.post("/{job_id}/put")
 def put_mesh(shop: AWorkshop, piece_id: PieceId, job_id: JobId, request: PutMesh) -> PieceState:
-    """A mesh that was read as a part, standing in the middle of the wheel."""
+    """A mesh that was read as a part, standing on the wheel beside what is there."""
     with shop.transaction() as session:
         job = jobs.load_job(session, job_id)
         result, name = job.result, job.name
@@ -85,13 +88,14 @@ def put_mesh(shop: AWorkshop, piece_id: PieceId, job_id: JobId, request: PutMesh
     if unit is None:
         raise PieceError(Problem("say which unit the file's numbers are in", field="unit"))
     scale = UNITS[unit]
-    height = (result["high"][2] - result["low"][2]) * scale
+    size = [(high - low) * scale for low, high in zip(result["low"], result["high"], strict=True)]
+    x, y = shop.pool.ask(piece_id, "spot_beside", document_of(shop, piece_id), size)
     foot = round(-result["low"][2] * scale, 6)
     part = Part(
         id="mesh",
         name=name,
         mesh=MeshAsset(asset=result["sha256"]),
-        place=Place(position=(0.0, 0.0, foot if height > 0 else 0.0), scale=(scale, scale, scale)),
+        place=Place(position=(x, y, foot if size[2] > 0 else 0.0), scale=(scale, scale, scale)),
         colour=result["colour"],
     )
     edit = AddParts(kind="add_parts", parts=(part,))

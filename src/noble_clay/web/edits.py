@@ -82,9 +82,7 @@ def put_down(shop: AWorkshop, piece_id: PieceId, request: PutDownRequest) -> Pie
     elif request.at is not None:
         place = Place(position=(*request.at, foot))
     else:
-        x, y = shop.pool.ask(
-            piece_id, "spot_beside", document_of(shop, piece_id), request.primitive.model_dump(mode="json")
-        )
+        x, y = shop.pool.ask(piece_id, "spot_beside", document_of(shop, piece_id), (bounds[1] - bounds[0]).tolist())
         place = Place(position=(x, y, foot))
     part = Part(id=request.primitive.kind, name=type(request.primitive).label, primitive=request.primitive, place=place)
     edit = AddParts(kind="add_parts", parts=(part,))

@@ -71,7 +71,7 @@ def mesh_file(bodies: list[Body], unit: str | None = None) -> MeshFile:
 def check_count(triangles: int) -> None:
     """Raises MeshError for more triangles than can be read."""
     if triangles > MAX_TRIANGLES:
-        raise MeshError(f"{triangles:,} triangles; at most {MAX_TRIANGLES:,} can be read")
+        raise MeshError(f"{triangles:,} triangles; at most {MAX_TRIANGLES:,} can be read; make it coarser first")
 
 
 def _check(body: Body) -> None:

@@ -6,10 +6,10 @@ from collections.abc import Callable
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.formats.glb import glb_file
-from noble_clay.core.formats.mesh_file import MeshFile
+from noble_clay.core.formats.mesh_file import MeshFile, check_count
 from noble_clay.core.formats.obj import obj_file
 from noble_clay.core.formats.ply import ply_file
-from noble_clay.core.formats.stl import stl_file
+from noble_clay.core.formats.stl import promised, stl_file
 from noble_clay.core.formats.threemf_read import threemf_file
 
 READERS: dict[str, Callable[[bytes], MeshFile]] = {
@@ -32,6 +32,14 @@ def check_bytes(size: int, ending: str) -> None:
     most = MOST_BYTES.get(ending.lower().lstrip("."), MOST_BYTES_ELSE)
     if size > most:
         raise MeshError(f"the file is {size / 1e6:,.0f} MB; at most {most // 1_000_000} MB can be read")
+
+
+def check_head(head: bytes, size: int, ending: str) -> None:
+    """Raises MeshError where the first 84 bytes of a file of so many bytes already promise more triangles than may be
+    read.
+    """
+    if ending.lower().lstrip(".") == "stl":
+        check_count(max(0, promised(head, size)))
 
 
 def read_mesh(data: bytes, ending: str) -> MeshFile:

@@ -33,7 +33,7 @@ def stl_file(data: bytes) -> MeshFile:
     if not data:
         raise MeshError("the file is empty")
     count = int.from_bytes(data[80:84], "little") if len(data) >= 84 else -1
-    if count >= 0 and len(data) == 84 + 50 * count:
+    if promised(data, len(data)) >= 0:
         corners, name = _binary(data, count), ""
     elif data.lstrip()[:5].lower() == b"solid" and (b"facet" in data[:2000].lower() or len(data) < 2000):
         corners, name = _ascii(data), _solid_name(data)
@@ -50,6 +50,12 @@ def stl_file(data: bytes) -> MeshFile:
         raise MeshError(f"triangle {bad + 1:,} has a coordinate that is not a finite number")
     points = corners.reshape(-1, 3)
     return mesh_file([Body(points, np.arange(len(points)).reshape(-1, 3), name)])
+
+
+def promised(head: bytes, size: int) -> int:
+    """How many triangles a binary STL of `size` bytes that begins so holds; -1 where it is none, or not whole."""
+    count = int.from_bytes(head[80:84], "little") if len(head) >= 84 else -1
+    return count if size == 84 + 50 * count else -1
 
 
 def stl_mesh(data: bytes) -> Mesh:

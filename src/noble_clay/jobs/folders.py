@@ -1,0 +1,27 @@
+"""Folders for the files of a job while it runs; those of workers that were killed are cleared away."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+PREFIX = "noble-clay-work-"
+
+
+@contextmanager
+def work_folder() -> Iterator[Path]:
+    """An empty folder, gone at the end. Its name says whose it is."""
+    with tempfile.TemporaryDirectory(prefix=f"{PREFIX}{os.getpid()}-") as name:
+        yield Path(name)
+
+
+def clear_abandoned() -> None:
+    """Delete the folders of processes that are not there any more."""
+    for folder in Path(tempfile.gettempdir()).glob(f"{PREFIX}*-*"):
+        owner = folder.name.removeprefix(PREFIX).split("-")[0]
+        if owner.isdigit() and not Path(f"/proc/{owner}").exists():
+            shutil.rmtree(folder, ignore_errors=True)
