@@ -26,6 +26,7 @@ type Props = {
 
 export function Findings(props: Props) {
   const { open, meshes, needs, failure, all, findings, of, choose, now, show, run, wrong } = props;
+  const leftOut = needs?.soundness.left_out ?? [];
   const concerned = [...new Set(all.flatMap((f) => f.parts))].filter((id) => open.known.has(id));
   const number = (part: string) => all.filter((f) => f.parts.includes(part)).length;
   return (
@@ -49,7 +50,7 @@ export function Findings(props: Props) {
         )}
       </div>
       <div className="findings" aria-live="polite">
-        {!needs && !failure && <p className="quiet">Looking the piece over …</p>}
+        {!needs && !failure && open.known.size > 0 && <p className="quiet">Looking the piece over …</p>}
         {failure && <p className="text-danger">{failure.message}</p>}
         {wrong && (
           <p className="text-danger px-2" role="alert">
@@ -66,13 +67,21 @@ export function Findings(props: Props) {
         {grouped(findings).map((group) => (
           <Group key={group.kind} group={group} now={now} show={show} run={run} />
         ))}
-        {needs?.soundness.left_out.map((l) => (
-          <div key={l.part} className="finding none">
-            <b>A mesh is left out</b>
-            <p>{l.why}. It is shown, but cannot count until it is mended.</p>
+        {leftOut.length > 0 && (
+          <div className="finding none">
+            <b>{plural(leftOut.length, 'mesh is', 'meshes are')} left out</b>
+            <p>
+              {[...new Set(leftOut.map((l) => l.why))].join('; ')}. Such a mesh is shown, but cannot count
+              until it is mended.
+            </p>
           </div>
-        ))}
-        {needs && <Clear needs={needs} meshes={meshes} />}
+        )}
+        {needs && needs.soundness.triangles > 0 && <Clear needs={needs} meshes={meshes} />}
+        {open.known.size === 0 && (
+          <p className="quiet px-1">
+            This piece is empty: put parts down in Make, or bring a mesh in at the right.
+          </p>
+        )}
       </div>
     </aside>
   );
@@ -161,7 +170,7 @@ function Clear({ needs, meshes }: { needs: Needs; meshes: MeshFindings[] }) {
     },
     {
       name: 'Cracks and pinches',
-      clear: needs.soundness.manifold || needs.soundness.triangles === 0,
+      clear: needs.soundness.manifold && needs.soundness.left_out.length === 0,
       about: `closed skin of ${needs.soundness.triangles.toLocaleString('en')} triangles`,
     },
     { name: 'Walls of nothing', clear: none(['thin_wall']), about: 'nowhere thinner than 0.2 mm' },

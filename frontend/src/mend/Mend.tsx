@@ -7,7 +7,7 @@ import { useNeeds } from '../api/pieces';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
 import { PieceView } from '../viewport/PieceView';
 import { SightDial } from '../viewport/SightDial';
-import { View, type ViewHandle, wholeBox } from '../viewport/View';
+import { partsBox, View, type ViewHandle, wholeBox } from '../viewport/View';
 import { Comparison, LOOKS, type Look, roomFor } from './Comparison';
 import { FindingMark } from './FindingMark';
 import { Findings } from './Findings';
@@ -65,7 +65,9 @@ export function Mend() {
     const whole = wholeBox(scene).getSize(new THREE.Vector3()).length();
     const reach = Math.max(whole * 0.12, finding.reach);
     const at = new THREE.Vector3(...finding.at);
-    view.eye?.frame(new THREE.Box3(at.clone().subScalar(reach), at.clone().addScalar(reach)));
+    const near = new THREE.Box3(at.clone().subScalar(reach), at.clone().addScalar(reach));
+    const outward = at.clone().sub(partsBox(scene, finding.parts.slice(0, 1)).getCenter(new THREE.Vector3()));
+    view.eye?.frame(near, true, outward.lengthSq() > 1e-6 ? outward.normalize() : undefined);
   };
 
   return (

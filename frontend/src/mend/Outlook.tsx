@@ -33,20 +33,29 @@ export function Outlook({ trying, tried, ask, known }: Props) {
           ` ${stepWord(trying.step).toLowerCase()}, ${Math.round(100 * trying.progress)}%`}
       </p>
     );
+  const all = Object.entries(tried);
+  // Of many, only those of which there is more to say.
+  const told =
+    all.length <= MOST_TOLD
+      ? all
+      : all.filter(([, { report }]) => report.proposal || !report.manifold || report.bodies > 1);
   return (
     <div className="outlook" data-testid="outlook">
-      {Object.entries(tried).map(([part, { report }]) => (
+      {told.length < all.length && (
+        <p>
+          <b>{all.length - told.length} closed</b>, one body each.
+        </p>
+      )}
+      {told.map(([part, { report }]) => (
         <p key={part}>
-          {Object.keys(tried).length > 1 && <b>{known.get(part)?.part.name}: </b>}
+          {all.length > 1 && <b>{known.get(part)?.part.name}: </b>}
           {report.proposal ? (
             `${report.proposal.why}. A wall of ${short(report.proposal.wall_mm, 2)} mm would do.`
           ) : (
             <>
               <b>{report.manifold ? 'Closed' : 'Still not closed'}</b>,{' '}
               {plural(report.bodies, 'body', 'bodies')}, {volume(report.volume_mm3)}
-              {report.typical_deviation_mm !== null &&
-                `; the surface moves ${short(report.typical_deviation_mm, 3)} mm on average`}
-              .
+              {report.typical_deviation_mm !== null && moves(report.typical_deviation_mm)}.
             </>
           )}
         </p>
@@ -54,3 +63,8 @@ export function Outlook({ trying, tried, ask, known }: Props) {
     </div>
   );
 }
+
+const MOST_TOLD = 3;
+
+const moves = (mm: number): string =>
+  mm < 0.0005 ? '; the surface stays where it is' : `; the surface moves ${short(mm, 3)} mm on average`;

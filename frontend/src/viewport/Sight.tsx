@@ -10,7 +10,8 @@ export type Side = 'front' | 'back' | 'left' | 'right' | 'top' | 'under';
 /** What the rest of the page can ask of the eye. */
 export type Eye = {
   look: (side: Side) => void;
-  frame: (box: THREE.Box3, smoothly?: boolean) => void;
+  /** outward: a unit vector; where that looks away from the eye, the eye goes round to see that side. */
+  frame: (box: THREE.Box3, smoothly?: boolean, outward?: THREE.Vector3) => void;
   hold: (still: boolean) => void;
   /** The way the eye looks, a unit vector. */
   direction: () => THREE.Vector3;
@@ -18,6 +19,9 @@ export type Eye = {
 
 export const FOV = 30;
 const OURS = 'sight';
+/** Cosines: a side that faces the eye less is hard to see; and how much it faces the eye once that has gone round. */
+const FACING = 0.3;
+const TURNED = 0.75;
 export const HOME = new THREE.Vector3(0.5, -1, 0.48).normalize();
 const FROM: Record<Side, [number, number, number]> = {
   front: [0, -1, 0],
@@ -80,10 +84,14 @@ export function Sight({ projection, ready }: Props) {
         const from = kept.current.to.clone().add(new THREE.Vector3(...FROM[side]).multiplyScalar(distance));
         stand(from, kept.current.to, true);
       },
-      frame: (box, smoothly = true) => {
+      frame: (box, smoothly = true, outward) => {
         if (box.isEmpty()) return;
         remember();
         const back = kept.current.from.clone().sub(kept.current.to).normalize();
+        if (outward && back.dot(outward) < FACING) {
+          back.addScaledVector(outward, -back.dot(outward)).setLength(Math.sqrt(1 - TURNED ** 2));
+          back.addScaledVector(outward, TURNED).normalize();
+        }
         const middle = box.getCenter(new THREE.Vector3());
         const far = distanceFor(box, back, size.width / size.height);
         stand(middle.clone().addScaledVector(back, far), middle, smoothly);

@@ -8,6 +8,7 @@ import resource
 import signal
 import time
 from collections.abc import Callable
+from multiprocessing import forkserver
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
@@ -31,11 +32,17 @@ class Stopped(Exception):
     """Whoever waited does not any more."""
 
 
+def get_ready() -> None:
+    """Load what tasks need once, in a process from which each task's is forked: a job then begins within a moment."""
+    multiprocessing.set_forkserver_preload(["noble_clay.jobs.tasks"])
+    forkserver.ensure_running()
+
+
 def in_limits(kind: str, folder: Path, asked: dict[str, Any], pulse: Pulse) -> dict[str, Any]:
     """What the task of that kind returns. Raises MeshError for a refusal, also for too much time or memory, and Stopped
     once `pulse` answers no.
     """
-    context = multiprocessing.get_context("spawn")
+    context = multiprocessing.get_context("forkserver")
     ours, theirs = context.Pipe()
     process = context.Process(target=_run, args=(theirs, kind, str(folder), asked), daemon=True)
     process.start()

@@ -62,9 +62,7 @@ class Pool:
     def __init__(self, mesh_folder: Path, size: int | None = None) -> None:
         count = size or max(1, min(8, os.cpu_count() or 1))
         self._seats = [_Seat(mesh_folder) for _ in range(count)]
-        self._folder = mesh_folder
-        self._counter: _Seat | None = None
-        self._starting = threading.Lock()
+        self._counter = _Seat(mesh_folder, COUNTING_CACHE_BYTES)
 
     def ask(self, piece_id: str, method: str, *arguments: Any, patience: float = PATIENCE) -> Any:
         """What the piece's solver answers. Raises PieceError for a refusal, SolverFailed when there is no answer.
@@ -84,8 +82,6 @@ class Pool:
         return self._aside("needs", (document,), wanted)
 
     def _aside(self, method: str, arguments: tuple[Any, ...], wanted: Callable[[], bool]) -> dict[str, Any] | None:
-        with self._starting:
-            self._counter = self._counter or _Seat(self._folder, COUNTING_CACHE_BYTES)
         found: dict[str, Any] | None = self._ask(self._counter, method, arguments, COUNTING_PATIENCE, wanted)
         return found
 
@@ -117,6 +113,6 @@ class Pool:
         raise SolverFailed("the solver stopped twice over this piece; undo the last step and try again")
 
     def close(self) -> None:
-        for seat in [*self._seats, *([self._counter] if self._counter else [])]:
+        for seat in [*self._seats, self._counter]:
             seat.process.kill()
             seat.process.join()

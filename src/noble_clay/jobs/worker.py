@@ -14,6 +14,7 @@ from sqlalchemy.exc import DBAPIError
 
 from noble_clay.jobs import queue
 from noble_clay.jobs.folders import clear_abandoned
+from noble_clay.jobs.limited import get_ready
 from noble_clay.jobs.work import do_job
 from noble_clay.store.database import Sessions, open_database, sessions
 from noble_clay.store.jobs import free_stalled
@@ -30,6 +31,7 @@ def run_worker() -> int:
 
 async def _work() -> None:
     clear_abandoned()
+    get_ready()
     maker = sessions(open_database())
     sweeping = asyncio.create_task(_sweep(maker))
     try:
