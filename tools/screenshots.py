@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import os
 import sys
+import tempfile
 import time
 import uuid
+from pathlib import Path
 from typing import Any
 
 import httpx
@@ -86,6 +88,39 @@ SNAIL: list[dict[str, Any]] = [
         "changes": [{"kind": "flatten", "depth": 1.5}, {"kind": "hollow", "wall": 2.4, "drain": {"diameter": 7}}],
     },
 ]
+VENTS: list[dict[str, Any]] = [
+    {
+        "id": "drum",
+        "name": "Drum",
+        "primitive": {"kind": "cylinder", "radius": 24, "height": 18, "facets": 96},
+        "place": {"position": [0, 0, 9]},
+        "colour": DRUM,
+    },
+    *(
+        {
+            "id": name.lower().replace(" ", "-"),
+            "name": name,
+            "op": "difference",
+            "primitive": {"kind": "cylinder", "radius": 7, "height": 24, "facets": 64},
+            "place": {"position": [x, -8, 12]},
+        }
+        for name, x in (("Left vent", -7.06), ("Right vent", 7.06))
+    ),
+    {
+        "id": "knob",
+        "name": "Knob",
+        "primitive": {"kind": "sphere", "radius": 4},
+        "place": {"position": [0, 14, 22]},
+        "colour": BONE,
+    },
+    {
+        "id": "stand",
+        "name": "Stand",
+        "primitive": {"kind": "box", "size": [20, 14, 8]},
+        "place": {"position": [0, 26, 4.0004]},
+        "colour": CORAL,
+    },
+]
 FOLDER = ROOT / "docs" / "screenshots"
 
 
@@ -128,6 +163,8 @@ def prepare(client: httpx.Client) -> None:
     post(client, octopus, kind="add_parts", parts=OCTOPUS)
     snail = client.post("/api/pieces", json={"name": "Lantern snail, blended"}).json()
     post(client, snail, kind="add_parts", parts=SNAIL)
+    vents = client.post("/api/pieces", json={"name": "Drum, vents too close"}).json()
+    post(client, vents, kind="add_parts", parts=VENTS)
 
 
 def post(client: httpx.Client, state: dict[str, Any], **edit: Any) -> None:
@@ -137,7 +174,7 @@ def post(client: httpx.Client, state: dict[str, Any], **edit: Any) -> None:
 
 def show_pieces(browser: webdriver.Chrome, url: str) -> None:
     browser.get(url)
-    drawn = "return document.querySelectorAll('article').length === 6 && "
+    drawn = "return document.querySelectorAll('article').length === 7 && "
     drawn += "[...document.querySelectorAll('article')].every(a => a.querySelector('img')?.naturalWidth > 100)"
     wait(lambda: browser.execute_script(drawn))
     browser.refresh()
@@ -156,9 +193,9 @@ def show_make(browser: webdriver.Chrome, url: str) -> None:
 
 def show_mend(browser: webdriver.Chrome, url: str) -> None:
     browser.get(url)
-    click(browser, "//a[.='Crab, bow in the air']")
+    click(browser, "//a[.='Drum, vents too close']")
     click(browser, "//nav//a[.='Mend']")
-    click(browser, "//button[contains(@class,'finding')]")
+    click(browser, "//button[contains(@class,'finding-pick') and contains(., 'Between')]")
     time.sleep(2)
 
 
@@ -166,7 +203,8 @@ def show_findings(browser: webdriver.Chrome, url: str) -> None:
     browser.get(url)
     click(browser, "//a[.='Barnacle bell']")
     click(browser, "//nav//a[.='Mend']")
-    click(browser, "//button[contains(@class,'finding') and contains(., 'Crack')]")
+    click(browser, "//button[contains(@class,'finding-pick') and contains(., 'Crack')]")
+    wait(lambda: browser.find_elements(By.XPATH, "//*[@data-testid='outlook']"), 60)
     time.sleep(2)
 
 
@@ -188,6 +226,31 @@ def show_beside(browser: webdriver.Chrome, url: str) -> None:
     time.sleep(2)
     click(browser, "//button[.='Frame all']")
     time.sleep(2)
+
+
+def show_wiper(browser: webdriver.Chrome, url: str) -> None:
+    """After `show_mended` too."""
+    browser.get(url)
+    click(browser, "//a[.='Barnacle bell']")
+    click(browser, "//nav//a[.='Mend']")
+    click(browser, "//button[.='Wiper']")
+    ActionChains(browser).drag_and_drop_by_offset(
+        browser.find_element(By.XPATH, "//*[@data-testid='wiper']"), -40, 0
+    ).perform()
+    time.sleep(2)
+
+
+def show_long_work(browser: webdriver.Chrome, url: str) -> None:
+    """After `show_mended` too; with one more file that is none."""
+    show_mend(browser, url)
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "shopping list.stl"
+        file.write_bytes(b"milk, eggs, bread")
+        browser.find_element(By.XPATH, "//input[@type='file']").send_keys(str(file))
+        wait(lambda: browser.find_elements(By.XPATH, "//p[@role='alert']"))
+    click(browser, "//a[.='All long work']")
+    wait(lambda: browser.find_elements(By.CSS_SELECTOR, ".job-list li"))
+    time.sleep(0.5)
 
 
 def show_grips(browser: webdriver.Chrome, url: str) -> None:
@@ -261,6 +324,8 @@ VIEWS = {
     "mend-findings": show_findings,
     "mend-moved": show_mended,
     "mend-beside": show_beside,
+    "mend-wiper": show_wiper,
+    "long-work": show_long_work,
     "preferences": show_preferences,
 }
 

@@ -54,6 +54,13 @@ def test_a_loose_body_is_sunk_by_the_join_that_holds_it():
     assert Evaluator().evaluate(mended).inspection.sound
 
 
+def test_a_part_that_meets_the_rest_only_in_a_point_is_told_once():
+    document = piece(CUBE, part("knob", "sphere", (0, 0, 8), radius=3))
+    loose = only(document, "loose_body")
+    assert loose.measures["gap_mm"] == pytest.approx(0, abs=1e-5)
+    assert look_over(after(document, loose.remedies[0])).found == ()
+
+
 def test_parts_that_only_touch_are_found_in_turned_joins_and_mended():
     turned = join("j", CUBE, box("b", (0, 0, 5.5)), place={"rotation": [0, 90, 0], "position": [1, 2, 3]})
     document = piece(turned)

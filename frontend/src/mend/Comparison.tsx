@@ -17,7 +17,7 @@ export const LOOKS: { look: Look; word: string }[] = [
   { look: 'moved', word: 'How far it moved' },
 ];
 
-const APART = 0.42;
+const APART = 0.36;
 
 /** The box that is to be in sight: side by side takes twice the room. */
 export function roomFor(look: Look, box: THREE.Box3): THREE.Box3 {

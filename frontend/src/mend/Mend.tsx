@@ -7,7 +7,7 @@ import { useNeeds } from '../api/pieces';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
 import { PieceView } from '../viewport/PieceView';
 import { SightDial } from '../viewport/SightDial';
-import { partsBox, View, type ViewHandle, wholeBox } from '../viewport/View';
+import { View, type ViewHandle, wholeBox } from '../viewport/View';
 import { Comparison, LOOKS, type Look, roomFor } from './Comparison';
 import { FindingMark } from './FindingMark';
 import { Findings } from './Findings';
@@ -66,8 +66,8 @@ export function Mend() {
     const reach = Math.max(whole * 0.12, finding.reach);
     const at = new THREE.Vector3(...finding.at);
     const near = new THREE.Box3(at.clone().subScalar(reach), at.clone().addScalar(reach));
-    const outward = at.clone().sub(partsBox(scene, finding.parts.slice(0, 1)).getCenter(new THREE.Vector3()));
-    view.eye?.frame(near, true, outward.lengthSq() > 1e-6 ? outward.normalize() : undefined);
+    const outward = finding.middle && at.clone().sub(finding.middle);
+    view.eye?.frame(near, true, outward && outward.lengthSq() > 1e-6 ? outward.normalize() : undefined);
   };
 
   return (

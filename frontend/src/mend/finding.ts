@@ -19,6 +19,8 @@ export type Finding = {
   at: [number, number, number];
   /** How far it reaches, mm. */
   reach: number;
+  /** The middle of the body that it is on the outside of, if it is. */
+  middle: THREE.Vector3 | null;
   meshKey: string | null;
   /** Lines and faces to draw, as coordinates in a frame of their own. */
   drawn: { matrix: THREE.Matrix4; lines: number[]; faces: number[] } | null;

@@ -42,6 +42,9 @@ export function listMeshFindings(
   return all.flatMap((mesh) => {
     const view = views.find((v) => v.id === mesh.part);
     const matrix = view?.matrices[0] ? matrixOf(view.matrices[0]) : new THREE.Matrix4();
+    const box = view?.box?.map((corner) => new THREE.Vector3(...corner)) as
+      | [THREE.Vector3, THREE.Vector3]
+      | undefined;
     const name = known.get(mesh.part)?.part.name ?? 'a mesh';
     return mesh.flaws.map((flaw, number): Finding => {
       const words = WORDS[flaw.kind];
@@ -55,6 +58,7 @@ export function listMeshFindings(
         parts: [mesh.part],
         at: [at.x, at.y, at.z],
         reach: flaw.size_mm * new THREE.Vector3().setFromMatrixScale(matrix).x,
+        middle: box ? box[0].clone().add(box[1]).multiplyScalar(0.5) : null,
         meshKey: null,
         drawn: { matrix, lines: flaw.lines, faces: flaw.faces },
         fixes: [{ label: words.fix, flaw: { part: mesh.part, kind: flaw.kind, number } }],

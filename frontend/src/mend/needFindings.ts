@@ -19,6 +19,7 @@ export function listNeeds(needs: Needs, known: Map<string, Known>): Finding[] {
       parts: [...new Set(parts)],
       at: need.at,
       reach: need.size_mm,
+      middle: null,
       meshKey: need.key,
       drawn: need.faces.length ? { matrix: IDENTITY, lines: [], faces: need.faces } : null,
       fixes: need.remedies.map((remedy) => fix(remedy, name(remedy.part))),

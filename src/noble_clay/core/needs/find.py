@@ -32,7 +32,11 @@ class Needs:
 def find_needs(piece: Piece, result: Result, neighbours: Neighbours, views: Views) -> Needs:
     """Everything, kind by kind: bodies first, then contacts, walls, steps."""
     looked = Looked(piece, result, neighbours, views)
+    loose = list(loose_bodies(looked))
     touches, all_compared = touching(looked)
+    # What is loose is not told again as touching.
+    moving = {remedy.part for body in loose for remedy in body.remedies}
+    touches = [t for t in touches if not moving & {*t.parts, t.other}]
     told = {frozenset((*n.parts, n.other)) for n in touches}
-    found = [*loose_bodies(looked), *touches, *pinches(looked, told), *thin_walls(looked), *almost_flush(looked)]
+    found = [*loose, *touches, *pinches(looked, told), *thin_walls(looked), *almost_flush(looked)]
     return Needs(tuple(found), all_compared)
