@@ -7,7 +7,9 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 from noble_clay.core.formats.pieces import piece_json
+from noble_clay.core.formats.stl import stl_bytes
 from tests.building import box, part, piece
+from tests.damage import primitive
 
 
 def names(hands):
@@ -71,11 +73,20 @@ def test_opening_a_piece_file_good_and_bad(hands, tmp_path):
     good.write_bytes(piece_json(document))
     bad.write_bytes(piece_json(document).replace(b'"radius": 2.0', b'"radius": -2.0'))
     hands.open()
-    chooser = hands.find("//input[@type='file']")
+    chooser = hands.find("//input[@aria-label='Piece file']")
     chooser.send_keys(str(bad))
     hands.until(lambda: "primitive.radius" in hands.find("//div[@role='alert']").text, "the refusal names no field")
     hands.button("All right")
-    hands.find("//input[@type='file']").send_keys(str(good))
+    hands.find("//input[@aria-label='Piece file']").send_keys(str(good))
     hands.until(lambda: hands.lines() == ["Box", "Cylinder"], "the piece did not open")
     time.sleep(0.2)
     assert hands.soundness() == "Sound"
+
+
+def test_a_mesh_is_brought_in_as_a_piece_of_its_own(hands, tmp_path):
+    (tmp_path / "sea urchin.stl").write_bytes(stl_bytes(primitive("sphere", radius=9, facets=24), "m"))
+    hands.open()
+    hands.find("//input[@aria-label='Mesh file']").send_keys(str(tmp_path / "sea urchin.stl"))
+    hands.find("//button[contains(@class,'unit-choice') and contains(., 'millimetres')]", 40).click()
+    hands.until(lambda: hands.soundness() == "Sound", "it did not become a part")
+    assert hands.there("//header//*[normalize-space(.)='sea urchin']"), "the piece is not named after the file"

@@ -3,6 +3,7 @@ import { useCallback, useEffect, useMemo, useRef } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { useKeepPreferences, usePreferences } from '../api/preferences';
 import { BEGINNING, useEditor } from '../controls/editor';
+import { handOver, meshesAmong } from '../controls/meshFiles';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
 import { usePicture } from '../controls/usePicture';
 import { Around } from '../viewport/Around';
@@ -79,7 +80,19 @@ export function Make() {
         <main className="columns">
           <Recipe open={open} actions={actions} />
           <div className="middle">
-            <div className={`stage ${dragging ? 'dragging' : ''}`} data-testid="view">
+            {/* biome-ignore lint/a11y/noStaticElementInteractions: files are chosen with keys in the Mend stage */}
+            <div
+              className={`stage ${dragging ? 'dragging' : ''}`}
+              data-testid="view"
+              onDragOver={(e) => e.preventDefault()}
+              onDrop={(e) => {
+                e.preventDefault();
+                const files = meshesAmong(e.dataTransfer.files);
+                if (files.length === 0) return;
+                handOver(files);
+                navigate('../mend', { relative: 'path' });
+              }}
+            >
               <View scene={scene} handle={view} onReady={ready}>
                 {scene && <PieceView scene={scene} known={open.known} onLost={reload} />}
                 <FloorDisc />

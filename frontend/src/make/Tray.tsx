@@ -1,5 +1,6 @@
 /** The tray of primitives: a click puts one down beside what is there, a drag drops it where the pointer is. */
 import { useState } from 'react';
+import { NavLink } from 'react-router';
 import type { Primitive, PrimitiveInfo } from '../api/client';
 import { usePrimitives } from '../api/pieces';
 import { useEditor, type Vector } from '../controls/editor';
@@ -54,6 +55,14 @@ export function Tray({ actions, view }: { actions: Actions; view: ViewHandle }) 
             ? `${hovered.label}: ${hovered.summary} · ${hovered.fields.map((f) => f.title.toLowerCase()).join(', ')}`
             : 'click to put one down, or drag it to its spot · / finds any by name'}
         </span>
+        <NavLink
+          className="plain small"
+          to="../mend"
+          relative="path"
+          title="STL, 3MF, OBJ, PLY or GLB; or drop it on the view"
+        >
+          Bring in a mesh
+        </NavLink>
       </div>
       <div className="tiles">
         {primitives

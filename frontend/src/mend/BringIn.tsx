@@ -3,11 +3,11 @@ import { useRef, useState } from 'react';
 import type { LengthUnit } from '../api/client';
 import { ended } from '../api/jobs';
 import { plural, short } from '../controls/format';
+import { MESH_ENDINGS } from '../controls/meshFiles';
 import type { Open } from '../controls/PieceFrame';
 import { JobBar } from '../jobs/JobBar';
 import { type Coming, type Read, useBringIn } from './useBringIn';
 
-const ENDINGS = '.stl,.3mf,.obj,.ply,.glb';
 const UNITS: { unit: LengthUnit; mm: number; word: string }[] = [
   { unit: 'millimeter', mm: 1, word: 'millimetres' },
   { unit: 'centimeter', mm: 10, word: 'centimetres' },
@@ -91,7 +91,7 @@ export function BringIn({ open, jobs }: Props) {
         type="file"
         hidden
         multiple
-        accept={ENDINGS}
+        accept={MESH_ENDINGS}
         aria-label="Mesh file"
         onChange={(e) => {
           const files = [...(e.currentTarget.files ?? [])];

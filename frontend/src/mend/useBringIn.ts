@@ -4,6 +4,7 @@ import { useEffect, useRef, useState } from 'react';
 import type { Job, LengthUnit } from '../api/client';
 import { ended, putMesh, sendMesh } from '../api/jobs';
 import { keepState } from '../api/pieces';
+import { takeOver } from '../controls/meshFiles';
 import type { Open } from '../controls/PieceFrame';
 
 /** What reading a file told. */
@@ -76,6 +77,8 @@ export function useBringIn(open: Open, jobs: Job[]) {
     }
   };
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what another page handed over, once
+  useEffect(() => bring(takeOver()), []);
   // A file that knows its unit needs no question.
   const known = coming.find((c) => !c.wrong && !c.putting && readOf(c)?.unit);
   // biome-ignore lint/correctness/useExhaustiveDependencies: once for every file that has been read

@@ -3,6 +3,7 @@ import { useRef, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { usePieceActions, usePieceCards } from '../api/pieces';
 import { plural } from '../controls/format';
+import { handOver, MESH_ENDINGS, meshesAmong, nameOf } from '../controls/meshFiles';
 import { Bin } from './Bin';
 import { Card } from './Card';
 
@@ -12,6 +13,7 @@ export function Pieces() {
   const actions = usePieceActions();
   const navigate = useNavigate();
   const chooser = useRef<HTMLInputElement>(null);
+  const meshChooser = useRef<HTMLInputElement>(null);
   const [wanted, setWanted] = useState('');
   const [binOpen, setBinOpen] = useState(false);
   const failed = [
@@ -32,6 +34,14 @@ export function Pieces() {
     if (!file) return;
     const state = await actions.open.mutateAsync(file);
     navigate(`/pieces/${state.id}/make`);
+  };
+
+  const bringIn = async (files: File[]) => {
+    const [first] = files;
+    if (!first) return;
+    const state = await actions.create.mutateAsync(nameOf(first));
+    handOver(files);
+    navigate(`/pieces/${state.id}/mend`);
   };
 
   return (
@@ -65,7 +75,8 @@ export function Pieces() {
         onDragOver={(e) => e.preventDefault()}
         onDrop={(e) => {
           e.preventDefault();
-          void openFile(e.dataTransfer.files[0]).catch(() => undefined);
+          const meshes = meshesAmong(e.dataTransfer.files);
+          void (meshes.length ? bringIn(meshes) : openFile(e.dataTransfer.files[0])).catch(() => undefined);
         }}
       >
         <div className="shelf-head">
@@ -87,6 +98,14 @@ export function Pieces() {
               <button
                 type="button"
                 className="plain"
+                title="STL, 3MF, OBJ, PLY or GLB, as a new piece; or drop files on this page"
+                onClick={() => meshChooser.current?.click()}
+              >
+                Bring in a mesh
+              </button>
+              <button
+                type="button"
+                className="plain"
                 title="a .clay.json or .claypack file; or drop it on this page"
                 onClick={() => chooser.current?.click()}
               >
@@ -97,6 +116,19 @@ export function Pieces() {
               </button>
             </>
           )}
+          <input
+            ref={meshChooser}
+            type="file"
+            hidden
+            multiple
+            accept={MESH_ENDINGS}
+            aria-label="Mesh file"
+            onChange={(e) => {
+              const files = [...(e.currentTarget.files ?? [])];
+              e.currentTarget.value = '';
+              void bringIn(files).catch(() => undefined);
+            }}
+          />
           <input
             ref={chooser}
             type="file"
@@ -129,7 +161,7 @@ export function Pieces() {
                 <p>
                   {wanted
                     ? `${plural(cards.data.length, 'piece')} in all.`
-                    : 'Begin a piece, or open a piece file. Drop it anywhere on this page.'}
+                    : 'Begin a piece, bring in a mesh, or open a piece file. Files can be dropped anywhere on this page.'}
                 </p>
               </div>
             )}

@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from noble_clay.core.adjust import ADJUST
 from noble_clay.core.adjust.seat import seen_face
@@ -46,6 +47,9 @@ from noble_clay.jobs.drafts import draft_bytes
 from noble_clay.jobs.mesh_files import MeshFiles
 from noble_clay.store.assets import stored_assets
 from noble_clay.store.database import open_database, sessions
+
+WithParts = tuple[Mesh, NDArray[np.int64], tuple[str, ...]]
+"""A mesh, for every triangle the index of its part, and the ids that the indices mean."""
 
 MARKING_SECONDS = 0.08
 MEMORY_BYTES = 12_000_000_000
@@ -135,10 +139,20 @@ class Solver:
         """A draft as a mesh file."""
         assert draft.box is not None
         key = hashed(["patch", shown.result["key"], self.evaluator.keys.parts(piece.parts), draft.box.tolist()])
-        mesh, part_of, parts = draft.solid.mesh_with_parts()
+        parts = self._keep_skin(key, piece, draft.solid.mesh_with_parts)
+        return {"key": key, "parts": parts, "box": draft.box.tolist()}
+
+    def _keep_skin(self, key: str, piece: Piece, make: Callable[[], WithParts]) -> list[str]:
+        """Write a mesh under its key unless it is there; what its indices of parts mean.
+
+        That must follow from the key alone: in which order the kernel comes upon parts depends on what it did before.
+        """
+        ids = sorted(part.id for part in piece.walk())
         if not self.files.has(key):
-            self.files.write(key, mesh, part_of)
-        return {"key": key, "parts": list(parts), "box": draft.box.tolist()}
+            mesh, part_of, names = make()
+            index = {part: i for i, part in enumerate(ids)}
+            self.files.write(key, mesh, np.array([index.get(name, 0) for name in names], dtype=np.int64)[part_of])
+        return ids
 
     def count(self, piece_id: str, document: dict[str, Any]) -> dict[str, Any]:
         """The whole joined skin of a piece, and its soundness, however long that takes."""
@@ -148,20 +162,17 @@ class Solver:
         if skin is None:
             return self._counted(piece)
         found = skin.soundness
-        if not self.files.has(skin.key):
-            self.files.write(skin.key, skin.mesh, skin.part_of)
-        view = {"key": skin.key, "triangles": skin.triangles, "parts": list(skin.part_ids)}
+        parts = self._keep_skin(skin.key, piece, lambda: (skin.mesh, skin.part_of, skin.part_ids))
+        view = {"key": skin.key, "triangles": skin.triangles, "parts": parts}
         return {"result": view, "soundness": found, "seconds": time.perf_counter() - started}
 
     def _counted(self, piece: Piece) -> dict[str, Any]:
         started = time.perf_counter()
         result = self.evaluator.evaluate(piece)
-        mesh, part_of = result.mesh, result.part_of
         found = soundness(result)
         seconds = time.perf_counter() - started
-        if not self.files.has(result.key):
-            self.files.write(result.key, mesh, part_of)
-        view = {"key": result.key, "triangles": len(mesh.triangles), "parts": list(result.part_ids)}
+        parts = self._keep_skin(result.key, piece, lambda: (result.mesh, result.part_of, result.part_ids))
+        view = {"key": result.key, "triangles": len(result.mesh.triangles), "parts": parts}
         return {"result": view, "soundness": found, "seconds": seconds}
 
     def adopt(self, piece_id: str, document: dict[str, Any], counted: dict[str, Any]) -> None:
