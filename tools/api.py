@@ -1,16 +1,19 @@
-"""python -m tools.api: writes what follows from the models: the OpenAPI document, the TypeScript client, the schema."""
+"""python -m tools.api: writes what follows from the models: the OpenAPI document, the TypeScript client, the schema,
+and the words that the page shares with the reports."""
 
 from __future__ import annotations
 
 import json
 import sys
 
+from noble_clay.core.words import KINDS, STEPS
 from noble_clay.web.app import create_app
 from noble_clay.web.catalogue import schema_text
 from tools.frontend import FRONTEND, NODE_BIN, ensure_packages, node_environment
 from tools.machine import ROOT, ended_well, run
 
 OPENAPI = FRONTEND / "src" / "api" / "openapi.json"
+WORDS = FRONTEND / "src" / "api" / "words.json"
 SCHEMA = ROOT / "docs" / "piece.schema.json"
 
 
@@ -18,10 +21,15 @@ def openapi_text() -> str:
     return json.dumps(create_app().openapi(), indent=1) + "\n"
 
 
+def words_text() -> str:
+    return json.dumps({"kinds": KINDS, "steps": STEPS}, indent=2, ensure_ascii=False) + "\n"
+
+
 def main() -> int:
     ensure_packages()
     OPENAPI.write_text(openapi_text())
     SCHEMA.write_text(schema_text())
+    WORDS.write_text(words_text())
     command = [
         str(NODE_BIN / "node"),
         "node_modules/openapi-typescript/bin/cli.js",

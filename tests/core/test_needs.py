@@ -160,6 +160,21 @@ def test_a_part_thinner_than_a_line_is_thickened():
     assert look_over(mended).found == ()
 
 
+def test_a_shell_too_thin_by_its_own_hollow_is_told_and_not_stretched():
+    thin = box("shell", size=(20, 20, 20), _changes=[{"kind": "hollow", "wall": 0.1}])
+    walls = look_over(piece(thin)).of("thin_wall")
+    assert {w.parts for w in walls} == {("shell",)}
+    assert all(w.remedies == () for w in walls)
+
+
+def test_holes_are_not_narrowed_to_nothing():
+    pin = part("pin", "cylinder", (0.35, 0, 0), op="difference", radius=0.3, height=20)
+    pin["copies"] = {"kind": "twin", "axis": "x"}
+    wall = only(piece(box("tile", size=(10, 10, 3)), pin), "thin_wall")
+    assert wall.measures["thickness_mm"] == pytest.approx(0.1, abs=0.01)
+    assert [r.how for r in wall.remedies] == ["widen"]
+
+
 @pytest.mark.parametrize("step", [0.0004, 0.006])
 def test_faces_that_are_almost_flush_are_made_so(step):
     document = piece(PLATE, box("b", (5, 0, step), (10, 30, 10)))

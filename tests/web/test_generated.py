@@ -1,7 +1,7 @@
 """What is generated from the models is what is committed."""
 
 from sqlalchemy import inspect
-from tools.api import OPENAPI, SCHEMA, openapi_text
+from tools.api import OPENAPI, SCHEMA, WORDS, openapi_text, words_text
 
 from noble_clay.store.database import migrate, open_database
 from noble_clay.store.tables import Base
@@ -14,6 +14,10 @@ def test_the_openapi_document_is_current():
 
 def test_the_published_schema_is_current():
     assert SCHEMA.read_text() == schema_text(), "run: .venv/bin/python -m tools.api"
+
+
+def test_the_words_of_the_page_are_those_of_the_reports():
+    assert WORDS.read_text() == words_text(), "run: .venv/bin/python -m tools.api"
 
 
 def test_the_migrations_make_the_tables_that_the_models_describe():

@@ -110,7 +110,9 @@ def test_a_broken_mesh_is_shown_found_out_and_mended_as_one_step(maker):
     assert len(moved) == triangles
     assert 1e-3 < moved.max() < 0.5, "only the patches are new, and near where the ball was"
     assert json.loads(maker.client.get(f"/api/jobs/{job['id']}/report.json").content)["parts"][part]["steps"]
-    assert "<h1>Mending of" in maker.client.get(f"/api/jobs/{job['id']}/report.html").text
+    page = maker.client.get(f"/api/jobs/{job['id']}/report.html").text
+    for said in ("<h1>Mending of found", "in Test piece", "Cracks", "A slicer cannot tell", "Close holes: 3", "<td>Closed"):
+        assert said in page
 
     maker.state = state
     undone = maker.step("undo")

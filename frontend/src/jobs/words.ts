@@ -1,29 +1,9 @@
 /** What jobs and their steps are called. */
 import type { Job } from '../api/client';
+import words from '../api/words.json';
 import { plural, short } from '../controls/format';
 
-export const STEP_WORDS: Record<string, string> = {
-  inspect: 'Looking it over',
-  drop_body: 'Drop a loose body',
-  weld: 'Weld points that lie together',
-  drop_useless: 'Drop triangles that enclose nothing',
-  drop_degenerate_and_duplicate: 'Drop triangles that enclose nothing',
-  zip_cracks: 'Zip cracks together',
-  turn_slivers: 'Turn slivers',
-  orient: 'Turn faces outward',
-  drop_crumbs: 'Drop crumbs',
-  drop_inner: 'Drop inner walls',
-  separate: 'Part what only touches',
-  thicken: 'Give sheets a wall',
-  close_holes: 'Close holes',
-  mend_shells: 'Untangle each shell',
-  unite: 'Unite bodies that meet',
-  untangle: 'Untangle into one skin',
-  patch_over: 'Patch the last crossings over',
-  resurface: 'Resurface',
-  bridge: 'Bridge to the largest body',
-  keep_largest: 'Keep the largest body only',
-};
+const STEP_WORDS: Record<string, string> = words.steps;
 
 export const stepWord = (step: string) =>
   STEP_WORDS[step] ?? (step ? step[0]?.toUpperCase() + step.slice(1) : 'Waiting');

@@ -154,10 +154,9 @@ export function MeshPlan({ open, meshes, jobs }: Props) {
 
 /** What a step did in all meshes together; some steps come more than once. */
 function counted(tried: Record<string, Mended>, step: string): number {
-  const name = step === 'drop_useless' ? 'drop_degenerate_and_duplicate' : step;
   return Object.values(tried)
     .flatMap(({ report }) => report.steps)
-    .reduce((sum, s) => sum + (s.step === name ? s.count : 0), 0);
+    .reduce((sum, s) => sum + (s.step === step ? s.count : 0), 0);
 }
 
 function Outcome({ job, open }: { job: Job; open: Open }) {

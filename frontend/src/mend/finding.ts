@@ -1,6 +1,7 @@
 /** A single finding in a maker's words, and what can be done about it. */
 import type * as THREE from 'three';
 import type { Edit, FlawKind, Severity } from '../api/client';
+import words from '../api/words.json';
 
 /** Mends something: an edit of the recipe, or a job about a mesh. number: which flaw; null for all of the kind. */
 export type Fix = { label: string; title?: string } & (
@@ -42,47 +43,7 @@ export const SEVERITY_WORDS: Record<Severity, string> = {
 };
 
 /** What findings of a kind are called, and what they do to a print. */
-const KINDS: Record<string, { title: string; about: string }> = {
-  loose_body: { title: 'Loose bodies', about: 'Apart from the rest: the print comes in pieces.' },
-  crumb: { title: 'Crumbs', about: 'Under 1 mm³ and apart: it falls off, or is lost.' },
-  touching: { title: 'Parts that only touch', about: 'No overlap: a weak seam, and easily a gap.' },
-  pinched: {
-    title: 'Pinches',
-    about: 'Parts meet only in an edge or a point, which no printer can make.',
-  },
-  thin_wall: {
-    title: 'Walls of nothing',
-    about: 'Thinner than half a line of a common nozzle: left out of the print, or torn.',
-  },
-  almost_flush: {
-    title: 'Almost flush',
-    about: 'A step too low for any layer, and a strip of slivers in the mesh.',
-  },
-  open_edges: { title: 'Cracks', about: 'A slicer cannot tell what is inside.' },
-  overshared_edges: {
-    title: 'Overshared edges',
-    about: 'More than two faces meet: walls fuse there, or one is lost.',
-  },
-  pinched_vertices: {
-    title: 'Pinches',
-    about: 'Surfaces meet in a single point, which no printer can make.',
-  },
-  flipped_faces: {
-    title: 'Inside-out faces',
-    about: 'Turned against their neighbours: they print as holes.',
-  },
-  inside_out_bodies: {
-    title: 'Inside-out bodies',
-    about: 'Solid where it should be hollow, or the other way round.',
-  },
-  degenerate_faces: { title: 'Slivers', about: 'Triangles without area: trouble for other programs only.' },
-  duplicate_faces: { title: 'Doubles', about: 'Triangles that lie on others: a slicer counts them twice.' },
-  self_intersections: {
-    title: 'Tangles',
-    about: 'The surface runs through itself: inner walls, and a wrong volume.',
-  },
-  loose_bodies: { title: 'Loose bodies', about: 'Apart from the rest: it would fall off, or lie inside.' },
-};
+const KINDS: Record<string, { title: string; about: string }> = words.kinds;
 
 /** Findings of one kind together, what breaks a print first. */
 export function grouped(findings: Finding[]): FindingGroup[] {

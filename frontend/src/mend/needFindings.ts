@@ -49,7 +49,11 @@ function said(need: Need, name: (id: string | null) => string): { title: string;
       return { title: `Pinch: ${names}`, detail: `at ${short(need.measures.count ?? 0, 0)} points` };
     case 'thin_wall':
       return {
-        title: second ? `Between ${first} and ${second}` : `Between copies of ${first}`,
+        title: second
+          ? `Between ${first} and ${second}`
+          : need.remedies.some((r) => r.how === 'narrow')
+            ? `Between copies of ${first}`
+            : `In ${first}`,
         detail: `${mm('thickness_mm', 3)} thick, over ${short(need.measures.area_mm2 ?? 0, 1)} mm²`,
       };
     case 'almost_flush':

@@ -29,22 +29,21 @@ from noble_clay.core.measure.neighbours import Neighbours
 from noble_clay.core.mesh import Floats, Mesh
 from noble_clay.core.needs.find import find_needs
 from noble_clay.core.needs.loose_bodies import loose_bodies
-from noble_clay.core.needs.need import Looked, Need
+from noble_clay.core.needs.need import Looked
 from noble_clay.core.piece.edits import apply, edit_from_values
-from noble_clay.core.piece.edits.fields import Move
 from noble_clay.core.piece.edits.split import Split
 from noble_clay.core.piece.models import Op, Part, Piece
 from noble_clay.core.piece.read import piece_from_values, validated
 from noble_clay.core.piece.tree import find
-from noble_clay.core.solid.evaluate import Evaluator, Result
+from noble_clay.core.solid.evaluate import Evaluator
 from noble_clay.core.solid.keys import hashed
 from noble_clay.core.solid.local import Draft, Local
-from noble_clay.core.solid.meet import CONTACT
 from noble_clay.core.solid.tiles import Tiles
 from noble_clay.core.solid.view import Views, boxes_on_wheel
 from noble_clay.core.warm import warm_distances
 from noble_clay.jobs.drafts import draft_bytes
 from noble_clay.jobs.mesh_files import MeshFiles
+from noble_clay.jobs.values import floating_marks, need_values, plain, soundness_values, view_values
 from noble_clay.store.assets import stored_assets
 from noble_clay.store.database import open_database, sessions
 
@@ -105,17 +104,7 @@ class Solver:
         kernel = time.perf_counter() - started
         return {
             **joined,
-            "parts": [
-                {
-                    "id": v.id,
-                    "key": v.key,
-                    "matrices": v.matrices.reshape(-1, 12).tolist(),
-                    "own": _plain(v.own),
-                    "size": _plain(v.size),
-                    "box": _plain(v.box),
-                }
-                for v in self.views.of(piece)
-            ],
+            "parts": [view_values(v) for v in self.views.of(piece)],
             "seconds": {"evaluate": kernel, "all": time.perf_counter() - started},
         }
 
@@ -169,7 +158,7 @@ class Solver:
     def _counted(self, piece: Piece) -> dict[str, Any]:
         started = time.perf_counter()
         result = self.evaluator.evaluate(piece)
-        found = soundness(result)
+        found = soundness_values(result)
         seconds = time.perf_counter() - started
         parts = self._keep_skin(result.key, piece, lambda: (result.mesh, result.part_of, result.part_ids))
         view = {"key": result.key, "triangles": len(result.mesh.triangles), "parts": parts}
@@ -251,7 +240,7 @@ class Solver:
         self.evaluator.begin()
         piece = piece_from_values(document)
         found = seen_face(piece, set(), _triple(eye), _triple(direction), self.evaluator)
-        return {"point": _plain(found.point), "normal": _plain(found.normal), "middle": _plain(found.middle)}
+        return {"point": plain(found.point), "normal": plain(found.normal), "middle": plain(found.middle)}
 
     def marks(self, document: dict[str, Any]) -> dict[str, Any]:
         """What is odd about how parts meet, as far as it is known within a moment; floating bodies too."""
@@ -260,7 +249,7 @@ class Solver:
         return {
             "complete": complete,
             "marks": [
-                *({"part": m.part, "state": m.state, "other": m.other, "by": _plain(m.by)} for m in found),
+                *({"part": m.part, "state": m.state, "other": m.other, "by": plain(m.by)} for m in found),
                 *(self._floating(piece) if complete else ()),
             ],
         }
@@ -274,7 +263,7 @@ class Solver:
         result = self.evaluator.evaluate(piece)
         if self._floats is None or self._floats[0] != result.key:
             loose = loose_bodies(Looked(piece, result, self.neighbours, self.views))
-            self._floats = result.key, [mark for body in loose for mark in _floats(body)]
+            self._floats = result.key, [mark for body in loose for mark in floating_marks(body)]
         return self._floats[1]
 
     def draft(
@@ -312,8 +301,8 @@ class Solver:
             if need.triangles is not None:
                 key = f"{result.key[:56]}{number:08x}"
                 self._keep_mesh(key, lambda need=need: need.triangles)
-            told.append(_need(need, key))
-        return {"soundness": soundness(result), "needs": told, "all_compared": found.all_compared}
+            told.append(need_values(need, key))
+        return {"soundness": soundness_values(result), "needs": told, "all_compared": found.all_compared}
 
 
 def _many(piece: Piece) -> bool:
@@ -325,52 +314,9 @@ def _bounds(shown: Shown) -> Floats | None:
     return None if bounds is None else np.array(bounds)
 
 
-def soundness(result: Result) -> dict[str, Any]:
-    """What is told of a piece with every answer."""
-    inspection = result.inspection
-    return {
-        **inspection.values(),
-        "sound": inspection.sound and not result.left_out,
-        "left_out": [{"part": part, "why": why} for part, why in result.left_out.items()],
-    }
-
-
-def _plain(array: Any) -> Any:
-    return None if array is None else array.tolist()
-
-
 def _triple(values: list[float]) -> tuple[float, float, float]:
     x, y, z = values
     return x, y, z
-
-
-def _floats(body: Need) -> list[dict[str, Any]]:
-    """The marks of a loose body's parts; of one that touches the rest they are another kind."""
-    gap = body.measures["gap_mm"]
-    if gap < CONTACT:
-        return []
-    sink = next((r for r in body.remedies if r.how == "sink"), None)
-    by = list(sink.edit.by) if sink is not None and isinstance(sink.edit, Move) else None
-    parts = [sink.part] if sink is not None else body.parts
-    return [{"part": part, "state": "floats", "other": body.other, "by": by, "gap": gap} for part in parts]
-
-
-def _need(need: Need, key: str | None) -> dict[str, Any]:
-    return {
-        "kind": need.kind,
-        "severity": need.severity,
-        "parts": list(need.parts),
-        "other": need.other,
-        "at": need.at.tolist(),
-        "size_mm": need.size,
-        "measures": need.measures,
-        "along": need.along,
-        "key": key,
-        "faces": np.round(need.faces, 5).reshape(-1).tolist(),
-        "remedies": [
-            {"how": r.how, "part": r.part, "by_mm": r.by, "edit": r.edit.model_dump(mode="json")} for r in need.remedies
-        ],
-    }
 
 
 def run(pipe: Connection, mesh_folder: str, cache_bytes: int) -> None:

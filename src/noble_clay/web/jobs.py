@@ -3,20 +3,22 @@
 from __future__ import annotations
 
 import asyncio
-import html
 import json
 from contextlib import suppress
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Path, Response, WebSocket
 from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 from starlette.websockets import WebSocketDisconnect
 
 from noble_clay.core.errors import MeshError
 from noble_clay.store import jobs as store
+from noble_clay.store.pieces import load_piece
 from noble_clay.store.tables import JobRow, PieceRow
 from noble_clay.web.answers import CompareAnswer, JobAnswer
+from noble_clay.web.report import report_page
 from noble_clay.web.state import AWorkshop, Workshop
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
@@ -86,70 +88,33 @@ def get_moved(shop: AWorkshop, job_id: JobId, number: Annotated[int, Path(ge=0)]
 @router.get("/{job_id}/report.json", response_class=Response)
 def report_json(shop: AWorkshop, job_id: JobId) -> Response:
     """What a mending job found and did, as JSON."""
-    name, reports = _reports(shop, job_id)
-    data = json.dumps({"job": job_id, "name": name, "parts": reports}, indent=1)
+    with shop.transaction() as session:
+        job = _mended(session, job_id)
+        assert job.result is not None
+        parts = {part: values["report"] for part, values in job.result.items()}
+        data = json.dumps({"job": job_id, "name": job.name, "parts": parts}, indent=1)
     return Response(data, media_type="application/json", headers=_as_file(f"mending-{job_id}.json"))
 
 
 @router.get("/{job_id}/report.html", response_class=Response)
 def report_html(shop: AWorkshop, job_id: JobId) -> Response:
     """The same as a page to read or print."""
-    name, reports = _reports(shop, job_id)
-    return Response(_page(name, reports), media_type="text/html", headers=_as_file(f"mending-{job_id}.html"))
+    with shop.transaction() as session:
+        job = _mended(session, job_id)
+        piece = load_piece(session, job.piece_id or "").piece
+        page = report_page(job, {p.id: p.name for p in piece.walk()}, piece.name)
+    return Response(page, media_type="text/html", headers=_as_file(f"mending-{job_id}.html"))
 
 
 def _as_file(name: str) -> dict[str, str]:
     return {"content-disposition": f'attachment; filename="{name}"'}
 
 
-def _reports(shop: Workshop, job_id: str) -> tuple[str, dict[str, Any]]:
-    with shop.transaction() as session:
-        job = store.load_job(session, job_id)
-        if job.kind != "mend" or job.result is None:
-            raise MeshError("this job has no report: it mended nothing")
-        return job.name, {part: values["report"] for part, values in job.result.items()}
-
-
-def _page(name: str, reports: dict[str, Any]) -> str:
-    body = [f"<h1>Mending of {html.escape(name)}</h1>"]
-    for part, report in reports.items():
-        before, after = report["before"], report
-        body.append(f"<h2>{html.escape(part)}</h2><table><tr><th></th><th>before</th><th>after</th></tr>")
-        for key in ("triangles", "bodies", "voids", "volume_mm3", "area_mm2", "manifold"):
-            body.append(
-                f"<tr><td>{key.replace('_', ' ')}</td><td>{_said(before[key])}</td><td>{_said(after[key])}</td></tr>"
-            )
-        kinds = dict.fromkeys(f["kind"] for f in [*before["findings"], *after["findings"]])
-        for kind in kinds:
-            counts = [next((f["count"] for f in r["findings"] if f["kind"] == kind), 0) for r in (before, after)]
-            body.append(_row(kind, f"{counts[0]:,}", f"{counts[1]:,}"))
-        body.append("</table><h3>Steps</h3><ol>")
-        for step in report["steps"]:
-            more = ", ".join(f"{k.replace('_', ' ')} {_said(v)}" for k, v in step.items() if k not in ("step", "count"))
-            body.append(f"<li>{step['step'].replace('_', ' ')}: {step['count']:,}{f' ({more})' if more else ''}</li>")
-        body.append("</ol>")
-        body.append(f"<p>Farthest that the surface moved: {_said(report['deviation_mm'])} mm; on average ")
-        body.append(f"{_said(report['typical_deviation_mm'])} mm. {report['seconds']:.1f} s.</p>")
-    style = "body{font:15px sans-serif;margin:2em;color:#22312f}td,th{padding:2px 12px;text-align:right}"
-    return f"<!doctype html><meta charset=utf-8><title>Mending</title><style>{style}</style>{''.join(body)}"
-
-
-def _said(value: Any) -> str:
-    if value is None:
-        return "-"
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    return (
-        f"{value:,.4g}"
-        if isinstance(value, float)
-        else f"{value:,}"
-        if isinstance(value, int)
-        else html.escape(str(value))
-    )
-
-
-def _row(name: str, before: str, after: str) -> str:
-    return f"<tr><td>{name.replace('_', ' ')}</td><td>{before}</td><td>{after}</td></tr>"
+def _mended(session: Session, job_id: str) -> JobRow:
+    job = store.load_job(session, job_id)
+    if job.kind != "mend" or job.result is None:
+        raise MeshError("this job has no report: it mended nothing")
+    return job
 
 
 @router.websocket("/socket")

@@ -16,4 +16,4 @@ def drop_useless(mesh: Mesh) -> tuple[Mesh, Done]:
     mesh = mesh.keep(~degenerate)
     duplicate = duplicate_faces(mesh)
     counts = {"degenerate": int(degenerate.sum()), "duplicate": int(duplicate.sum())}
-    return mesh.keep(~duplicate), Done("drop_degenerate_and_duplicate", sum(counts.values()), counts)
+    return mesh.keep(~duplicate), Done("drop_useless", sum(counts.values()), counts)

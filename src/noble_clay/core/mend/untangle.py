@@ -9,7 +9,7 @@ from noble_clay.core.mend.arrange import arranged
 from noble_clay.core.mend.crossings import crossing_pairs, slack_of
 from noble_clay.core.mend.inspect import collapsed_faces
 from noble_clay.core.mend.outer_skin import on_skin
-from noble_clay.core.mend.pairing import groups
+from noble_clay.core.mend.pairing import lowest_of_groups
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh import Ints, Mesh, double_normals
 
@@ -70,10 +70,7 @@ def _snapped(cut: Mesh, old: int, distance: float) -> Mesh:
         cKDTree(cut.vertices[used]), distance, output_type="ndarray"
     )
     a, b = new[near["i"]], used[near["j"]]
-    number, label = groups(len(cut.vertices), np.ascontiguousarray(np.column_stack([a, b])))
-    first = np.full(number, len(cut.vertices))
-    np.minimum.at(first, label, np.arange(len(cut.vertices)))
-    snapped = Mesh(cut.vertices, first[label][cut.triangles])
+    snapped = Mesh(cut.vertices, lowest_of_groups(len(cut.vertices), np.column_stack([a, b]))[cut.triangles])
     snapped = Mesh(snapped.vertices, snapped.triangles[~collapsed_faces(snapped)])
     return _without_pairs(snapped)
 

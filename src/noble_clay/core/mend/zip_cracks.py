@@ -7,6 +7,7 @@ from scipy.spatial import cKDTree
 
 from noble_clay.core.mend.drop_useless import drop_useless
 from noble_clay.core.mend.inspect import collapsed_faces
+from noble_clay.core.mend.pairing import lowest_of_groups
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mesh import Floats, Ints, Mesh
@@ -57,7 +58,7 @@ def _rim(mesh: Mesh, within: Floats | None) -> tuple[Ints, Ints, Ints]:
 
 
 def _merged_rims(mesh: Mesh, distance: float, within: Floats | None) -> Mesh:
-    """Rim points that are each other's nearest within the distance become the first of them, nearest pairs first."""
+    """Rim points within the distance, and nearer to each other than their own edges are long, become one."""
     edges, rim, _ = _rim(mesh, within)
     if len(rim) < 2:
         return mesh
@@ -70,25 +71,9 @@ def _merged_rims(mesh: Mesh, distance: float, within: Floats | None) -> Mesh:
     pairs = rim[np.sort(close, axis=1)]
     apart = np.linalg.norm(mesh.vertices[pairs[:, 0]] - mesh.vertices[pairs[:, 1]], axis=1)
     keep = apart <= SHORT * np.minimum(reach[pairs[:, 0]], reach[pairs[:, 1]])
-    pairs, apart = pairs[keep], apart[keep]
-    to = np.arange(len(mesh.vertices))
-    for a, b in pairs[np.argsort(apart, kind="stable")].tolist():
-        first, second = _end(to, a), _end(to, b)
-        if first != second:
-            to[max(first, second)] = min(first, second)
-    for _ in range(64):
-        further = to[to]
-        if np.array_equal(further, to):
-            break
-        to = further
+    to = lowest_of_groups(len(mesh.vertices), pairs[keep])
     merged = Mesh(mesh.vertices, to[mesh.triangles])
     return merged.keep(~collapsed_faces(merged))
-
-
-def _end(to: Ints, i: int) -> int:
-    while to[i] != i:
-        i = int(to[i])
-    return i
 
 
 def _split_at_points(mesh: Mesh, distance: float, within: Floats | None) -> Mesh:

@@ -13,6 +13,9 @@ from noble_clay.core.piece.tree import find
 LEAST_SHARE = 0.5
 """Cosine of the angle between the way asked for and an axis of the part, below which no side of it faces that way."""
 
+LEAST_SIZE_MM = 0.05
+"""What would be smaller, is not offered."""
+
 
 def grown(looked: Looked, part_id: str, at: Floats, way: Floats, by: float, both: bool = False) -> Resize | None:
     """The edit after which a part's side at a point reaches `by` mm further along a way; None where that cannot be.
@@ -36,6 +39,8 @@ def grown(looked: Looked, part_id: str, at: Floats, way: Floats, by: float, both
     size = view.size.copy()
     for k in axes:
         size[k] += more if one_sided else 2 * more
+    if size.min() < LEAST_SIZE_MM:
+        return None
     held = 0.5 if not one_sided else 0.0 if along[axis] > 0 else 1.0
     hold = [held if k == axis else 0.5 for k in range(3)]
     return Resize(

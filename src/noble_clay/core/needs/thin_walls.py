@@ -14,6 +14,7 @@ from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mesh import Floats, Ints, Mesh
 from noble_clay.core.needs.grow import grown
 from noble_clay.core.needs.need import Looked, Need, Remedy, move, reach_of
+from noble_clay.core.piece.tree import find
 
 NOTHING_MM = 0.2
 """A wall thinner is no wall: half the line of a common nozzle (common practice)."""
@@ -129,8 +130,7 @@ def _remedies(
     """ways: for each part, (3,) unit, from its side of the wall to the other."""
     cutters = {part: ways[part] for part in parts if looked.cuts(part)}
     if not cutters:
-        if len(parts) == 1 and (edit := grown(looked, parts[0], at, ways[parts[0]], (WALL_MM - thick) / 2, both=True)):
-            yield Remedy("thicken", parts[0], WALL_MM - thick, edit)
+        yield from _thicker(looked, parts, ways, at, thick)
         return
     # One cutter on both sides: its copies nearly meet, and each grows.
     both = len(cutters) == 1 and len(parts) == 1
@@ -145,6 +145,17 @@ def _remedies(
     if looked.movable(cutter) and not both:
         yield Remedy("move", cutter, through, move(cutter, way * through))
         yield Remedy("move_back", cutter, WALL_MM - thick, move(cutter, way * (thick - WALL_MM)))
+
+
+def _thicker(
+    looked: Looked, parts: tuple[str, ...], ways: dict[str, Floats], at: Floats, thick: float
+) -> Iterator[Remedy]:
+    """A primitive that is as thin as that itself, and not hollowed so, is made thicker."""
+    part = find(looked.piece, parts[0]).part
+    if len(parts) > 1 or part.primitive is None or part.changed:
+        return
+    if edit := grown(looked, part.id, at, ways[part.id], (WALL_MM - thick) / 2, both=True):
+        yield Remedy("thicken", part.id, WALL_MM - thick, edit)
 
 
 def _patches(samples: Samples, at: Ints, facing: Floats) -> Floats:

@@ -21,12 +21,11 @@ from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from noble_clay.core.fields import MAX_COORDINATE
 from noble_clay.core.measure.mass import shell_sums
 from noble_clay.core.mend.inspect import contact_flaws, contact_pairs, loose_bodies
+from noble_clay.core.mend.pairing import groups, lowest_of_groups
 from noble_clay.core.mend.topology import vertex_shells
 from noble_clay.core.mesh import Floats, Ints, Mesh, double_normals
 from noble_clay.core.nearby import close_pairs
@@ -190,13 +189,11 @@ class Skin:
         shells = np.cumsum([0, *(len(t.volumes) for t in self.tiles)])
         index = {name: i for i, name in enumerate(self.part_ids)}
         # The lowest of the vertices that are one stands for all.
-        _, group = _grouped(self.same, int(starts[-1]))
-        first = np.full(int(starts[-1]), starts[-1])
-        np.minimum.at(first, group, np.arange(len(first)))
+        first = lowest_of_groups(int(starts[-1]), self.same)
         triangles, part_of = [], []
         for tile, start, shell in zip(self.tiles, starts, shells, strict=False):
             own = self.kept[shell + tile.shell]
-            triangles.append(first[group[tile.mesh.triangles[own] + start]])
+            triangles.append(first[tile.mesh.triangles[own] + start])
             part_of.append(np.array([index.get(p, 0) for p in tile.parts])[tile.part_of[own]])
         vertices = np.concatenate([t.mesh.vertices for t in self.tiles])
         return Mesh(vertices, np.concatenate(triangles)).compact(), np.concatenate(part_of)
@@ -390,7 +387,7 @@ def _together(tiles: list[Tile], left_out: dict[str, str]) -> Skin | None:
         owner.append(np.full(len(tile.on_wall), i))
     near = 2 * CONTACT if any(t.met for t in filled) else MATCH
     pairs = close_pairs(np.concatenate(points), np.concatenate(owner), near)
-    number, joined = _grouped(np.concatenate(shell_at)[pairs], int(shells[-1]))
+    number, joined = groups(int(shells[-1]), np.ascontiguousarray(np.concatenate(shell_at)[pairs]))
     volumes, areas = (
         shell_sums(joined, np.concatenate(of), number)
         for of in ([t.volumes for t in filled], [t.areas for t in filled])
@@ -400,10 +397,3 @@ def _together(tiles: list[Tile], left_out: dict[str, str]) -> Skin | None:
     thin = is_sliver(volumes, areas) if any(t.met for t in filled) else np.zeros(number, dtype=bool)
     same = np.concatenate(on_wall)[pairs]
     return Skin(key, filled, names, volumes[~thin], areas[~thin], same, ~thin[joined], dict(left_out))
-
-
-def _grouped(pairs: NDArray[np.int64], number: int) -> tuple[int, Ints]:
-    """How many groups, and for each of `number` things which: pairs (k, 2) are in one group."""
-    links = coo_matrix((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(number, number))
-    groups, label = connected_components(links, directed=False)
-    return int(groups), label.astype(np.int64)

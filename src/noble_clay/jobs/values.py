@@ -1,0 +1,68 @@
+"""What a solver answers, as plain values that go through a pipe and into JSON."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from noble_clay.core.needs.need import Need
+from noble_clay.core.piece.edits.fields import Move
+from noble_clay.core.solid.evaluate import Result
+from noble_clay.core.solid.meet import CONTACT
+from noble_clay.core.solid.view import PartView
+
+
+def soundness_values(result: Result) -> dict[str, Any]:
+    """What is told of a piece with every answer."""
+    inspection = result.inspection
+    return {
+        **inspection.values(),
+        "sound": inspection.sound and not result.left_out,
+        "left_out": [{"part": part, "why": why} for part, why in result.left_out.items()],
+    }
+
+
+def plain(array: Any) -> Any:
+    return None if array is None else array.tolist()
+
+
+def view_values(view: PartView) -> dict[str, Any]:
+    """A part as the page draws it: rows of 3 x 4, one a copy."""
+    return {
+        "id": view.id,
+        "key": view.key,
+        "matrices": view.matrices.reshape(-1, 12).tolist(),
+        "own": plain(view.own),
+        "size": plain(view.size),
+        "box": plain(view.box),
+    }
+
+
+def floating_marks(body: Need) -> list[dict[str, Any]]:
+    """The marks of a loose body's parts; of one that touches the rest they are another kind."""
+    gap = body.measures["gap_mm"]
+    if gap < CONTACT:
+        return []
+    sink = next((r for r in body.remedies if r.how == "sink"), None)
+    by = list(sink.edit.by) if sink is not None and isinstance(sink.edit, Move) else None
+    parts = [sink.part] if sink is not None else body.parts
+    return [{"part": part, "state": "floats", "other": body.other, "by": by, "gap": gap} for part in parts]
+
+
+def need_values(need: Need, key: str | None) -> dict[str, Any]:
+    return {
+        "kind": need.kind,
+        "severity": need.severity,
+        "parts": list(need.parts),
+        "other": need.other,
+        "at": need.at.tolist(),
+        "size_mm": need.size,
+        "measures": need.measures,
+        "along": need.along,
+        "key": key,
+        "faces": np.round(need.faces, 5).reshape(-1).tolist(),
+        "remedies": [
+            {"how": r.how, "part": r.part, "by_mm": r.by, "edit": r.edit.model_dump(mode="json")} for r in need.remedies
+        ],
+    }
