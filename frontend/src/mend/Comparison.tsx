@@ -2,11 +2,12 @@
 import { useFrame, useThree } from '@react-three/fiber';
 import { type ReactNode, useEffect, useMemo, useRef } from 'react';
 import * as THREE from 'three';
-import type { Compared, Scene } from '../api/client';
+import type { Scene } from '../api/client';
 import type { Known } from '../controls/tree';
 import { CLAY } from '../theme/glazes';
 import { wholeBox } from '../viewport/View';
 import { MeshPart, MovedMesh } from './MeshParts';
+import type { ComparedMeshes } from './useCompared';
 
 export type Look = 'before' | 'after' | 'beside' | 'wiper' | 'moved';
 export const LOOKS: { look: Look; word: string }[] = [
@@ -25,22 +26,20 @@ export function roomFor(look: Look, box: THREE.Box3): THREE.Box3 {
   return look === 'beside' ? box.clone().expandByVector(new THREE.Vector3(APART * long, 0, 0)) : box;
 }
 
-/** wiped: where the wiper stands across the view, 0 at its left to 1 at its right. moved: of each pair, how far, and the most of all. */
+/** wiped: where the wiper stands across the view, 0 at its left to 1 at its right. */
 type Props = {
   scene: Scene;
-  compared: Compared[];
+  compared: ComparedMeshes;
   look: Look;
   known: Map<string, Known>;
   wiped: number;
-  moved: (Float32Array | undefined)[];
-  most: number;
 };
 
 /** What stands in the view instead of the piece as it is; nothing for `after`. */
-export function Comparison({ scene, compared, look, known, wiped, moved, most }: Props) {
+export function Comparison({ scene, compared, look, known, wiped }: Props) {
   const box = useMemo(() => wholeBox(scene), [scene]);
   const all = (which: 'before' | 'after', planes?: THREE.Plane[]) =>
-    compared.map((pair) => {
+    compared.pairs.map((pair) => {
       const view = scene.parts.find((v) => v.id === pair.part);
       const colour = known.get(pair.part)?.colour ?? CLAY;
       return (
@@ -66,9 +65,19 @@ export function Comparison({ scene, compared, look, known, wiped, moved, most }:
     case 'wiper':
       return <Wiped at={wiped} before={(p) => all('before', p)} after={(p) => all('after', p)} />;
     case 'moved':
-      return compared.map((pair, i) => {
+      return compared.pairs.map((pair, i) => {
         const view = scene.parts.find((v) => v.id === pair.part);
-        return view && <MovedMesh key={pair.part} pair={pair} view={view} moved={moved[i]} most={most} />;
+        return (
+          view && (
+            <MovedMesh
+              key={pair.part}
+              pair={pair}
+              view={view}
+              moved={compared.moved[i]}
+              most={compared.most}
+            />
+          )
+        );
       });
   }
 }

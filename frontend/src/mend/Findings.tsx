@@ -5,18 +5,11 @@ import { ChoiceField } from '../controls/ChoiceField';
 import { plural } from '../controls/format';
 import type { Open } from '../controls/PieceFrame';
 import { type Finding, type FindingGroup, type Fix, fixForAll, grouped, SEVERITY_WORDS } from './finding';
+import type { Found } from './useFindings';
 
 type Props = {
   open: Open;
-  meshes: MeshFindings[];
-  needs: Needs | undefined;
-  failure: Error | null;
-  /** All findings, and those of them that are listed. */
-  all: Finding[];
-  findings: Finding[];
-  /** The part whose findings are listed; null for the whole piece. */
-  of: string | null;
-  choose: (part: string | null) => void;
+  found: Found;
   now: string | null;
   show: (id: string) => void;
   /** Carries out a fix; null while a mending is under way. */
@@ -24,8 +17,8 @@ type Props = {
   wrong: string | null;
 };
 
-export function Findings(props: Props) {
-  const { open, meshes, needs, failure, all, findings, of, choose, now, show, run, wrong } = props;
+export function Findings({ open, found, now, show, run, wrong }: Props) {
+  const { needs, failure, meshes, all, listed, of, choose } = found;
   const leftOut = needs?.soundness.left_out ?? [];
   const concerned = [...new Set(all.flatMap((f) => f.parts))].filter((id) => open.known.has(id));
   const number = (part: string) => all.filter((f) => f.parts.includes(part)).length;
@@ -64,7 +57,7 @@ export function Findings(props: Props) {
               {m.job?.state === 'failed' ? m.job.error : 'Looking a mesh over …'}
             </p>
           ))}
-        {grouped(findings).map((group) => (
+        {grouped(listed).map((group) => (
           <Group key={group.kind} group={group} now={now} show={show} run={run} />
         ))}
         {leftOut.length > 0 && (
