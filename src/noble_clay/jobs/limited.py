@@ -6,6 +6,7 @@ import ctypes
 import multiprocessing
 import resource
 import signal
+import sys
 import time
 from collections.abc import Callable
 from multiprocessing import forkserver
@@ -34,6 +35,8 @@ class Stopped(Exception):
 
 def get_ready() -> None:
     """Load what tasks need once, in a process from which each task's is forked: a job then begins within a moment."""
+    # Locks that libraries made and that are there when all is ended are no news to whoever started us.
+    sys.warnoptions.append("ignore:resource_tracker:UserWarning")
     multiprocessing.set_forkserver_preload(["noble_clay.jobs.tasks"])
     forkserver.ensure_running()
 

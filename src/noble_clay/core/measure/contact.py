@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 from scipy.spatial import cKDTree
 
+from noble_clay.core.field.distance import MeshDistance
 from noble_clay.core.measure.mass import areas, normals
 from noble_clay.core.mesh import Floats, Mesh
 from noble_clay.core.solid.meet import CONTACT
@@ -37,31 +38,27 @@ class Contact:
     at: tuple[float, float, float] | None = None
 
 
-def contact(a: Solid, b: Solid) -> Contact:
-    """How solid b stands to solid a. Both must not be empty."""
-    gap = gap_between(a, b)
-    if gap >= CONTACT:
-        point, towards = _nearest(a.mesh_only(), b.mesh_only(), gap)
-        return Contact("apart", gap=gap, direction=_triple(towards), at=_triple(point))
+def contact(a: Solid, b: Solid, nearest: bool = True) -> Contact:
+    """How solid b stands to solid a. Both must not be empty. nearest: whether to say where they are, when apart."""
     both = boolean("intersection", [a, b])
     depth, _ = thinnest(both) if not both.empty else (0.0, None)
-    if both.empty or depth < 2 * CONTACT:
+    if depth >= 2 * CONTACT:
+        shared = both.volume
+        relation: Relation = "overlapping"
+        if shared >= b.volume * (1 - 1e-9):
+            relation = "inside"
+        elif shared >= a.volume * (1 - 1e-9):
+            relation = "swallows"
+        return Contact(relation, depth=depth, shared=shared)
+    gap = gap_between(a, b)
+    if gap < CONTACT:
         point, towards = _facing(a, b)
-        return Contact(
-            "touching",
-            gap=gap,
-            depth=depth,
-            along=_contact_shape(a, b, towards),
-            direction=_triple(towards),
-            at=_triple(point),
-        )
-    shared = both.volume
-    relation: Relation = "overlapping"
-    if shared >= b.volume * (1 - 1e-9):
-        relation = "inside"
-    elif shared >= a.volume * (1 - 1e-9):
-        relation = "swallows"
-    return Contact(relation, depth=depth, shared=shared)
+        along = _contact_shape(a, b, towards)
+        return Contact("touching", gap, depth, along=along, direction=_triple(towards), at=_triple(point))
+    if not nearest:
+        return Contact("apart", gap)
+    point, towards = _nearest(a.mesh_only(), b.mesh_only(), gap)
+    return Contact("apart", gap, direction=_triple(towards), at=_triple(point))
 
 
 def gap_between(a: Solid, b: Solid) -> float:
@@ -112,15 +109,11 @@ def _nearest(a: Mesh, b: Mesh, gap: float) -> tuple[Floats, Floats]:
     a, b = _near_part(a, b, gap), _near_part(b, a, gap)
     found = []
     for source, target, sign in ((b, a, 1.0), (a, b, -1.0)):
-        distance, index = cKDTree(target.vertices).query(source.vertices)
-        near = np.argsort(distance)[:64]
-        candidates = np.isin(target.triangles, np.unique(index[near])).any(axis=1)
-        corners = target.corners[candidates]
-        for point in source.vertices[near]:
-            foot = closest_points(point, corners)
-            away = np.linalg.norm(foot - point, axis=1)
-            best = int(np.argmin(away))
-            found.append((float(away[best]), point, sign * (foot[best] - point)))
+        feet = MeshDistance(target).feet(source.vertices)
+        away = np.linalg.norm(feet - source.vertices, axis=1)
+        best = int(np.argmin(away))
+        point = source.vertices[best]
+        found.append((float(away[best]), point, sign * (feet[best] - point)))
     _, point, way = min(found, key=lambda f: f[0])
     length = np.linalg.norm(way)
     if length < 1e-12:
@@ -136,35 +129,6 @@ def _near_part(mesh: Mesh, other: Mesh, gap: float) -> Mesh:
     beyond = np.column_stack([mesh.vertices < low, mesh.vertices > high])
     outside = np.any(beyond[mesh.triangles].all(axis=1), axis=1)  # all corners beyond one side
     return mesh.keep(~outside)
-
-
-def closest_points(point: Floats, corners: Floats) -> Floats:
-    """(m, 3): the closest point to `point` (3,) on each of the triangles `corners` (m, 3, 3).
-
-    C. Ericson, Real-Time Collision Detection, 2005, section 5.1.5, without its early exits.
-    """
-    a, b, c = corners.transpose(1, 0, 2)
-    candidates = [_on_segment(point, a, b), _on_segment(point, b, c), _on_segment(point, c, a)]
-    normal = np.cross(b - a, c - a)
-    squared = np.einsum("ij,ij->i", normal, normal)
-    safe = np.where(squared > 0, squared, 1.0)
-    flat = point - normal * (np.einsum("ij,ij->i", point - a, normal) / safe)[:, None]
-    inside = squared > 0
-    for p, q in ((a, b), (b, c), (c, a)):
-        inside &= np.einsum("ij,ij->i", np.cross(q - p, flat - p), normal) >= 0
-    candidates.append(np.where(inside[:, None], flat, a))
-    every = np.stack(candidates)
-    best = np.argmin(np.linalg.norm(every - point, axis=2), axis=0)
-    found: Floats = every[best, np.arange(len(corners))]
-    return found
-
-
-def _on_segment(point: Floats, a: Floats, b: Floats) -> Floats:
-    along = b - a
-    squared = np.einsum("ij,ij->i", along, along)
-    t = np.clip(np.einsum("ij,ij->i", point - a, along) / np.where(squared > 0, squared, 1.0), 0, 1)
-    found: Floats = a + along * t[:, None]
-    return found
 
 
 def _facing(a: Solid, b: Solid) -> tuple[Floats, Floats]:

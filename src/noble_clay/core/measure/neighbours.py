@@ -132,7 +132,7 @@ def _lists(parts: tuple[Part, ...], frame: Floats) -> Iterator[tuple[tuple[Part,
 
 
 def _compare(near: Near) -> Pair:
-    meets = contact(near.solid_a, near.solid_b)
+    meets = contact(near.solid_a, near.solid_b, nearest=False)
     touching = meets.relation == "touching"
     sink = sink_by(near.solid_a, near.solid_b, meets=meets) if touching else np.zeros(3)
     return Pair(meets, sink, _pull_back(near) if meets.relation == "overlapping" else None)
