@@ -111,7 +111,14 @@ def test_a_broken_mesh_is_shown_found_out_and_mended_as_one_step(maker):
     assert 1e-3 < moved.max() < 0.5, "only the patches are new, and near where the ball was"
     assert json.loads(maker.client.get(f"/api/jobs/{job['id']}/report.json").content)["parts"][part]["steps"]
     page = maker.client.get(f"/api/jobs/{job['id']}/report.html").text
-    for said in ("<h1>Mending of found", "in Test piece", "Cracks", "A slicer cannot tell", "Close holes: 3", "<td>Closed"):
+    for said in (
+        "<h1>Mending of found",
+        "in Test piece",
+        "Cracks",
+        "A slicer cannot tell",
+        "Close holes: 3",
+        "<td>Closed",
+    ):
         assert said in page
 
     maker.state = state
@@ -130,7 +137,10 @@ def test_wishes_are_in_millimetres_however_the_part_is_scaled(maker):
     sheet = Mesh(np.array([[0.0, 0, 0], [2, 0, 0], [2, 2, 0], [0, 2, 0]]), np.array([[0, 1, 2], [0, 2, 3]]))
     part = brought(maker, sheet, "inch")
     job = until_ended(maker.client, mend(maker, part))
-    assert "encloses nothing" in job["result"][part]["report"]["proposal"]["why"]
+    report = job["result"][part]["report"]
+    assert "encloses nothing" in report["proposal"]["why"]
+    assert report["area_mm2"] == pytest.approx(50.8**2, rel=1e-6), "as large as it is shown"
+    assert report["proposal"]["wall_mm"] == pytest.approx(0.006 * 50.8 * 2**0.5, rel=1e-6)
     assert maker.client.get(maker.url).json()["revision"] == maker.state["revision"], "nothing was changed"
     job = until_ended(maker.client, mend(maker, part, wall_mm=1.5))
     state = maker.client.get(maker.url).json()

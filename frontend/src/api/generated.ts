@@ -1515,8 +1515,6 @@ export interface components {
             width_mm?: number | null;
             /** Volume Mm3 */
             volume_mm3?: number | null;
-            /** Crumb */
-            crumb?: number | null;
         };
         /**
          * Floor

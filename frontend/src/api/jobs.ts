@@ -1,6 +1,6 @@
 /** Long work on the server: asked for, followed over a socket, stopped. */
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect, useRef } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import {
   answered,
   api,
@@ -20,19 +20,10 @@ const findingsKey = (id: string) => ['mesh-findings', id];
 export const ended = (job: Job) =>
   job.state === 'done' || job.state === 'failed' || job.state === 'cancelled';
 
-/** All jobs, the newest first; kept up to date by the socket while something that asks for them is in sight. changed: told of every job that changes. */
-export function useJobs(changed?: (job: Job | null) => void) {
+/** All jobs, the newest first; kept up to date by the socket while something that asks for them is in sight. */
+export function useJobs() {
   const client = useQueryClient();
-  const told = useRef(changed);
-  told.current = changed;
-  useEffect(
-    () =>
-      follow((job) => {
-        void client.invalidateQueries({ queryKey: JOBS });
-        told.current?.(job);
-      }),
-    [client],
-  );
+  useEffect(() => follow(() => void client.invalidateQueries({ queryKey: JOBS })), [client]);
   return useQuery({
     queryKey: JOBS,
     queryFn: () => answered<Job[]>(api.GET('/api/jobs')),
@@ -46,12 +37,19 @@ export function useJobs(changed?: (job: Job | null) => void) {
 /** The jobs of one piece; when one ends, what it may have changed is asked for again. */
 export function usePieceJobs(pieceId: string): Job[] {
   const client = useQueryClient();
-  const jobs = useJobs((job) => {
-    if (job && (job.piece_id !== pieceId || !ended(job))) return;
-    void client.invalidateQueries({ queryKey: findingsKey(pieceId) });
-    if (job?.kind === 'mend') void client.invalidateQueries({ queryKey: pieceKey(pieceId) });
-  }).data;
-  return jobs?.filter((job) => job.piece_id === pieceId) ?? [];
+  const all = useJobs().data;
+  const jobs = useMemo(() => all?.filter((job) => job.piece_id === pieceId) ?? [], [all, pieceId]);
+  // Those that had ended when the page began; every other one is news when it has.
+  const known = useRef<Set<string> | null>(null);
+  useEffect(() => {
+    if (!all) return;
+    const over = jobs.filter((job) => ended(job) && known.current && !known.current.has(job.id));
+    known.current = new Set(jobs.filter(ended).map((job) => job.id));
+    if (over.length) void client.invalidateQueries({ queryKey: findingsKey(pieceId) });
+    if (over.some((job) => job.kind === 'mend'))
+      void client.invalidateQueries({ queryKey: pieceKey(pieceId) });
+  }, [client, all, jobs, pieceId]);
+  return jobs;
 }
 
 export function useMeshFindings(pieceId: string, revision: number | undefined) {
@@ -133,16 +131,13 @@ export function sendMesh(pieceId: string, file: File, told: (share: number) => v
   return { sent, stop: () => request.abort() };
 }
 
-/** Calls back with every job that changes, and with nothing when any may have. Returns what ends it. */
-function follow(changed: (job: Job | null) => void): () => void {
+/** Calls back whenever a job may have changed. Returns what ends it. */
+function follow(changed: () => void): () => void {
   let socket: WebSocket | null = null;
   let over = false;
   const open = () => {
     socket = new WebSocket(`ws://${location.host}/api/jobs/socket`);
-    socket.onmessage = (e) => {
-      const job = JSON.parse(e.data as string) as Job;
-      changed(job.id ? job : null);
-    };
+    socket.onmessage = changed;
     socket.onclose = () => {
       if (!over) setTimeout(open, 1000);
     };

@@ -168,5 +168,11 @@ function Outcome({ job, open }: { job: Job; open: Open }) {
         {job.name}: {job.error}
       </p>
     );
-  return <MendReport job={job} open={open} />;
+  return stillHas(open, job) ? <MendReport job={job} open={open} /> : null;
+}
+
+/** Whether a piece still has a mesh that a job made of one of its parts; not once that is undone. */
+function stillHas(open: Open, job: Job): boolean {
+  const made = Object.entries(job.result as Record<string, { sha256: string }>);
+  return made.some(([part, { sha256 }]) => open.known.get(part)?.part.mesh?.asset === sha256);
 }

@@ -46,18 +46,21 @@ export function listMeshFindings(
       | [THREE.Vector3, THREE.Vector3]
       | undefined;
     const name = known.get(mesh.part)?.part.name ?? 'a mesh';
-    return mesh.flaws.map((flaw, number): Finding => {
+    const scale = Math.cbrt(Math.abs(matrix.determinant()));
+    return mesh.flaws.map((told, number): Finding => {
+      const flaw = shownAt(told, scale);
+      const crumb = flaw.kind === 'loose_bodies' && (flaw.volume_mm3 ?? 0) < CRUMB_MM3;
       const words = WORDS[flaw.kind];
       const at = new THREE.Vector3(...flaw.at).applyMatrix4(matrix);
       return {
         id: `${mesh.part}-${mesh.sha256.slice(0, 8)}-${number}`,
-        kind: flaw.crumb ? 'crumb' : flaw.kind,
+        kind: crumb ? 'crumb' : flaw.kind,
         severity: flaw.severity,
-        title: flaw.crumb ? 'Crumb' : words.title,
+        title: crumb ? 'Crumb' : words.title,
         detail: all.length > 1 ? `${words.detail(flaw)}, in ${name}` : words.detail(flaw),
         parts: [mesh.part],
         at: [at.x, at.y, at.z],
-        reach: flaw.size_mm * new THREE.Vector3().setFromMatrixScale(matrix).x,
+        reach: flaw.size_mm,
         middle: box ? box[0].clone().add(box[1]).multiplyScalar(0.5) : null,
         meshKey: null,
         drawn: { matrix, lines: flaw.lines, faces: flaw.faces },
@@ -66,3 +69,14 @@ export function listMeshFindings(
     });
   });
 }
+
+const CRUMB_MM3 = 1;
+
+/** A flaw's measures as they are where its mesh is shown, so many times as large. */
+const shownAt = (flaw: Flaw, scale: number): Flaw => ({
+  ...flaw,
+  size_mm: flaw.size_mm * scale,
+  length_mm: (flaw.length_mm ?? 0) * scale,
+  width_mm: (flaw.width_mm ?? 0) * scale,
+  volume_mm3: (flaw.volume_mm3 ?? 0) * scale ** 3,
+});

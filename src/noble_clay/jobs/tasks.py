@@ -65,13 +65,33 @@ def mend_mesh(folder: Path, asked: dict[str, Any], tell: Tell) -> dict[str, Any]
     shown = asset_mesh((folder / MESH).read_bytes())
     moved = MeshDistance(before).away(shown.corners.mean(axis=1))[0] * asked["scale"]  # of each triangle's middle
     (folder / MOVED).write_bytes(moved.astype("<f4").tobytes())
-    return {**found, "report": report.values()}
+    return {**found, "report": in_mm(report.values(), asked["scale"])}
 
 
 def rehearse(folder: Path, asked: dict[str, Any], tell: Tell) -> dict[str, Any]:
     """Tell what mending an asset would do, and keep nothing of it."""
     _, report = _mended(asset_mesh((folder / INPUT).read_bytes()), asked, tell)
-    return {"report": report.values()}
+    return {"report": in_mm(report.values(), asked["scale"])}
+
+
+def in_mm(values: Any, scale: float) -> Any:
+    """Measures of a mesh as they are where it is shown, `scale` times as large: lengths, areas and volumes by the ends
+    of their names.
+    """
+    match values:
+        case dict():
+            return {key: _scaled(key, in_mm(value, scale), scale) for key, value in values.items()}
+        case list():
+            return [in_mm(value, scale) for value in values]
+        case _:
+            return values
+
+
+def _scaled(key: str, value: Any, scale: float) -> Any:
+    power = next((p for p, end in enumerate(("_mm", "_mm2", "_mm3"), 1) if key.endswith(end)), 0)
+    if key == "bounds" and value is not None:
+        return [[c * scale for c in corner] for corner in value]
+    return value * scale**power if power and value is not None else value
 
 
 def _mended(mesh: Mesh, asked: dict[str, Any], tell: Tell) -> tuple[Mesh, Report]:

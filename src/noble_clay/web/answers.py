@@ -272,7 +272,6 @@ class FlawAnswer(BaseModel):
     length_mm: float | None = None
     width_mm: float | None = None
     volume_mm3: float | None = None
-    crumb: float | None = None
 
 
 class MeshFindings(BaseModel):

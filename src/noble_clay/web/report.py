@@ -65,8 +65,16 @@ def _part(name: str, report: dict[str, Any]) -> Iterator[str]:
 
 
 def _step(step: dict[str, Any]) -> str:
-    more = ", ".join(f"{k.replace('_', ' ')}: {_said(v)}" for k, v in step.items() if k not in ("step", "count"))
+    more = ", ".join(_named(k, v) for k, v in step.items() if k not in ("step", "count"))
     return f"<li>{escape(STEPS[step['step']])}: {step['count']:,}{f' <small>({more})</small>' if more else ''}</li>"
+
+
+def _named(key: str, value: Any) -> str:
+    """A number with its name, which may end in its unit."""
+    for ending, unit in ((f"_{u}", f" {u}".replace("2", "²").replace("3", "³")) for u in ("mm", "mm2", "mm3")):
+        if key.endswith(ending):
+            return f"{key.removesuffix(ending).replace('_', ' ')}: {_said(value, unit)}"
+    return f"{key.replace('_', ' ')}: {_said(value)}"
 
 
 def _row(word: str, before: str, after: str) -> str:
@@ -82,6 +90,6 @@ def _said(value: Any, unit: str = "") -> str:
         case int():
             return f"{value:,}{unit}"
         case float():
-            return f"{value:,.4g}{unit}"
+            return f"{value:,.0f}{unit}" if abs(value) >= 1000 else f"{value:.4g}{unit}"
         case _:
             return escape(str(value))

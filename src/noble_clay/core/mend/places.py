@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from noble_clay.core.measure.mass import shell_volumes
 from noble_clay.core.mend.close_holes import open_loops
 from noble_clay.core.mend.crossings import crossing_pairs
-from noble_clay.core.mend.inspect import CRUMB_MM3, collapsed_faces, degenerate_faces, duplicate_faces
+from noble_clay.core.mend.inspect import collapsed_faces, degenerate_faces, duplicate_faces
 from noble_clay.core.mend.nesting import depths, inside_out
 from noble_clay.core.mend.pairing import groups
 from noble_clay.core.mend.severity import SEVERITY, MeshFlaw, Severity
@@ -169,7 +169,7 @@ def _shells(mesh: Mesh, topology: Topology) -> list[Flaw]:
     found = [_of_faces("inside_out_bodies", mesh, faces[i], 1, volume_mm3=volumes[i]) for i in np.flatnonzero(wrong)]
     bodies = [i for i in np.argsort(-volumes) if volumes[i] >= 0]
     loose = [
-        _of_faces("loose_bodies", mesh, faces[i], 1, volume_mm3=float(volumes[i]), crumb=float(volumes[i] < CRUMB_MM3))
+        _of_faces("loose_bodies", mesh, faces[i], 1, volume_mm3=float(volumes[i]))
         for i in bodies[1 : 1 + 2 * MOST_PLACES]
     ]
     return _most(found) + _most(loose)
