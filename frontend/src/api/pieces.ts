@@ -28,10 +28,14 @@ export function usePieceCards(binned: boolean) {
 }
 
 export function usePiece(id: string) {
+  const client = useQueryClient();
   return useQuery({
     queryKey: pieceKey(id),
-    queryFn: () =>
-      answered<PieceState>(api.GET('/api/pieces/{piece_id}', { params: { path: { piece_id: id } } })),
+    queryFn: async () =>
+      newer(
+        await answered<PieceState>(api.GET('/api/pieces/{piece_id}', { params: { path: { piece_id: id } } })),
+        client.getQueryData<PieceState>(pieceKey(id)),
+      ),
     retry: (count, error) => error.name !== 'Refused' && count < 20,
     retryDelay: 1000,
     staleTime: Number.POSITIVE_INFINITY,
@@ -113,10 +117,12 @@ export function useMarks(id: string, newest: number) {
 
 /** Keeps an answer as the newest state of its piece, unless a newer one is there. */
 export function keepState(client: QueryClient, state: PieceState) {
-  client.setQueryData<PieceState>(pieceKey(state.id), (old) =>
-    old && old.revision > state.revision ? old : state,
-  );
+  client.setQueryData<PieceState>(pieceKey(state.id), (old) => newer(state, old));
 }
+
+/** An answer that was under way while a step was made is older than what the step's own answer said. */
+const newer = (state: PieceState, known: PieceState | undefined): PieceState =>
+  known && known.revision > state.revision ? known : state;
 
 /** What can be done with whole pieces; each refreshes the cards. */
 export function usePieceActions() {
