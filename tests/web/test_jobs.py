@@ -12,6 +12,7 @@ from pathlib import Path
 import numpy as np
 import psutil
 import pytest
+from sqlalchemy import text
 from tools.cluster import Cluster
 from websockets.sync.client import connect
 
@@ -20,6 +21,7 @@ from noble_clay.core.formats.write import mesh_bytes
 from noble_clay.core.mend.inspect import inspect_mesh
 from noble_clay.core.mesh import Mesh
 from noble_clay.jobs.folders import PREFIX
+from noble_clay.store.database import open_database
 from tests.building import box
 from tests.damage import crumbed, damaged, holed, primitive, together
 from tests.serving import end, launch_worker
@@ -273,6 +275,20 @@ def test_one_flaw_is_mended_by_itself_as_one_step(maker):
     maker.step("undo")
     maker.step("undo")
     assert [f["kind"] for f in found()] == kinds, "two steps, and both undone"
+
+
+def test_a_mesh_whose_findings_are_lost_is_looked_over_again(maker):
+    part = brought(maker, damaged(BALL, [holed]))
+    with open_database().begin() as connection:
+        connection.execute(text("DELETE FROM findings"))
+    for _ in range(2):  # also when it was looked over once before
+        (told,) = maker.client.get(f"{maker.url}/mesh-findings").json()
+        assert told["part"] == part
+        assert until_ended(maker.client, told["job"])["state"] == "done"
+        (found,) = maker.client.get(f"{maker.url}/mesh-findings").json()
+        assert [f["kind"] for f in found["flaws"]] == ["open_edges"] * 3
+        with open_database().begin() as connection:
+            connection.execute(text("DELETE FROM findings"))
 
 
 def test_a_locked_mesh_is_looked_at_but_not_mended(maker):

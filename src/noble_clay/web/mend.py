@@ -90,10 +90,11 @@ def mesh_findings(shop: AWorkshop, piece_id: PieceId) -> list[MeshFindings]:
 
 
 def _looking_over(session: Session, piece_id: str, sha: str) -> JobRow | None:
-    """The last job that looks, or looked, an asset over, unless that was stopped."""
+    """The job that looks an asset over, or could not."""
     for job in jobs.list_jobs(session, piece_id):
         meshes = job.asked.get("meshes", {}).values()
-        if job.kind == "look_over" and job.state != "cancelled" and any(m["sha256"] == sha for m in meshes):
+        open_or_failed = job.state not in ("cancelled", "done")
+        if job.kind == "look_over" and open_or_failed and any(m["sha256"] == sha for m in meshes):
             return job
     return None
 
