@@ -141,14 +141,18 @@ def test_facts_tell_what_a_join_would_do(maker):
 
 
 def test_needs_offer_the_movement_that_mends(maker):
-    maker.edit(kind="add_parts", parts=[box("a", size=(10, 10, 10)), box("b", (8, 0, 0)), box("c", (0, 0, 5.5))])
+    maker.edit(
+        kind="add_parts", parts=[box("a", size=(10, 10, 10)), box("b", (8, 0, 0), (2, 2, 2)), box("c", (0, 0, 5.5))]
+    )
     found = maker.client.get(f"{maker.url}/needs").json()
-    (loose,), (touch,) = found["loose"], found["touches"]
-    assert (loose["part"], touch["part"], touch["along"]) == ("b", "c", "face")
+    kinds = {need["kind"]: need for need in found["needs"]}
+    assert set(kinds) == {"loose_body", "touching"}
+    loose, touch = kinds["loose_body"], kinds["touching"]
+    assert (loose["parts"], touch["parts"], touch["other"], touch["along"]) == (["b"], ["c"], "a", "face")
     assert len(mesh_of(maker.client, loose["key"])[1]) == 12
-    maker.edit(kind="move", ids=["b"], by=loose["sink"])
-    maker.edit(kind="move", ids=["c"], by=touch["sink"])
-    assert maker.client.get(f"{maker.url}/needs").json()["loose"] == []
+    for need in (loose, touch):
+        maker.edit(**need["remedies"][0]["edit"])
+    assert maker.client.get(f"{maker.url}/needs").json()["needs"] == []
     assert maker.state["scene"]["soundness"]["sound"]
 
 
