@@ -82,6 +82,8 @@ def _run(pipe: Connection, kind: str, folder: str, asked: dict[str, Any]) -> Non
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
     try:
         pipe.send(("done", TASKS[kind](Path(folder), asked, lambda share, step: pipe.send(("told", share, step)))))
+    except BrokenPipeError:
+        return  # nobody waits any more
     except ClayError as error:
         pipe.send(("refused", str(error)))
     except MemoryError:
