@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -54,6 +55,17 @@ class Mesh:
         """The same triangles without unused vertices."""
         used = self._used
         return Mesh(self.vertices[used], (np.cumsum(used) - 1)[self.triangles])
+
+
+def diagonal(points: Floats) -> float:
+    """mm: how far the box around points (n, 3) reaches from corner to corner; 0 around none."""
+    return float(np.linalg.norm(np.ptp(points, axis=0))) if len(points) else 0.0
+
+
+def triple(values: Iterable[float]) -> tuple[float, float, float]:
+    """Three numbers as plain floats."""
+    x, y, z = (float(v) for v in values)
+    return x, y, z
 
 
 def cross_product(a: Floats, b: Floats) -> Floats:

@@ -26,7 +26,7 @@ from noble_clay.core.formats.write import piece_bytes
 from noble_clay.core.measure.beside import free_spot
 from noble_clay.core.measure.joins import check_split, join_facts
 from noble_clay.core.measure.neighbours import Neighbours
-from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.mesh import Floats, Mesh, triple
 from noble_clay.core.needs.find import find_needs
 from noble_clay.core.needs.loose_bodies import loose_bodies
 from noble_clay.core.needs.need import Looked
@@ -239,7 +239,7 @@ class Solver:
         """The face that a ray meets first. Raises PieceError when it meets none."""
         self.evaluator.begin()
         piece = piece_from_values(document)
-        found = seen_face(piece, set(), _triple(eye), _triple(direction), self.evaluator)
+        found = seen_face(piece, set(), triple(eye), triple(direction), self.evaluator)
         return {"point": plain(found.point), "normal": plain(found.normal), "middle": plain(found.middle)}
 
     def marks(self, document: dict[str, Any]) -> dict[str, Any]:
@@ -262,7 +262,7 @@ class Solver:
             return []
         result = self.evaluator.evaluate(piece)
         if self._floats is None or self._floats[0] != result.key:
-            loose = loose_bodies(Looked(piece, result, self.neighbours, self.views))
+            loose = loose_bodies(Looked(piece, result, self.neighbours, self.views), cuts=False)
             self._floats = result.key, [mark for body in loose for mark in floating_marks(body)]
         return self._floats[1]
 
@@ -312,11 +312,6 @@ def _many(piece: Piece) -> bool:
 def _bounds(shown: Shown) -> Floats | None:
     bounds = shown.soundness["bounds"]
     return None if bounds is None else np.array(bounds)
-
-
-def _triple(values: list[float]) -> tuple[float, float, float]:
-    x, y, z = values
-    return x, y, z
 
 
 def run(pipe: Connection, mesh_folder: str, cache_bytes: int) -> None:

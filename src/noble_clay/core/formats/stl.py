@@ -32,7 +32,7 @@ def stl_file(data: bytes) -> MeshFile:
     """The mesh in an STL file, equal corners merged. Raises MeshError that says what is wrong and where."""
     if not data:
         raise MeshError("the file is empty")
-    count = int.from_bytes(data[80:84], "little") if len(data) >= 84 else -1
+    count = _count(data)
     if promised(data, len(data)) >= 0:
         corners, name = _binary(data, count), ""
     elif data.lstrip()[:5].lower() == b"solid" and (b"facet" in data[:2000].lower() or len(data) < 2000):
@@ -54,8 +54,13 @@ def stl_file(data: bytes) -> MeshFile:
 
 def promised(head: bytes, size: int) -> int:
     """How many triangles a binary STL of `size` bytes that begins so holds; -1 where it is none, or not whole."""
-    count = int.from_bytes(head[80:84], "little") if len(head) >= 84 else -1
+    count = _count(head)
     return count if size == 84 + 50 * count else -1
+
+
+def _count(head: bytes) -> int:
+    """What a binary header says; -1 for less than one."""
+    return int.from_bytes(head[80:84], "little") if len(head) >= 84 else -1
 
 
 def stl_mesh(data: bytes) -> Mesh:

@@ -10,7 +10,7 @@ from noble_clay.core.measure.mass import signed_volumes
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mend.unite import kernel_solid, mesh_of
-from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.mesh import Floats, Mesh, diagonal
 
 BRIDGE_MM, BRIDGE_SHARE = 1.5, 0.02
 """The radius of a bridge: mm, at most this share of the mesh's size."""
@@ -42,7 +42,7 @@ def bridge(mesh: Mesh, radius: float | None = None) -> tuple[Mesh, Done]:
     whole = kernel_solid(mesh)
     if len(bodies) < 2 or whole is None:
         return mesh, Done("bridge", 0)
-    size = float(np.linalg.norm(np.ptp(mesh.vertices, axis=0)))
+    size = diagonal(mesh.vertices)
     thick = radius or min(BRIDGE_MM, BRIDGE_SHARE * size)
     main = mesh.vertices[np.unique(mesh.triangles[shell == bodies[0]])]
     struts = []

@@ -12,6 +12,7 @@ from noble_clay.core.measure.mass import shell_sums, volumes_and_areas
 from noble_clay.core.mend.crossings import crossing_pairs
 from noble_clay.core.mend.nesting import depths, inside_out
 from noble_clay.core.mend.pairing import boxes_by, repeated, thin_triangles
+from noble_clay.core.mend.severity import SEVERITY
 from noble_clay.core.mend.topology import Topology, vertex_shells
 from noble_clay.core.mesh import Floats, Ints, Mesh
 from noble_clay.core.nearby import close_pairs
@@ -79,14 +80,7 @@ class Inspection:
         }
 
 
-FLAWS = (
-    "open_edges",
-    "overshared_edges",
-    "pinched_vertices",
-    "flipped_faces",
-    "inside_out_bodies",
-    "duplicate_faces",
-)
+FLAWS = {kind for kind, severity in SEVERITY.items() if severity == "breaks"}
 """Findings that make a mesh no closed manifold; degenerate faces and loose bodies do not by themselves."""
 
 

@@ -27,7 +27,7 @@ from noble_clay.core.mend.turn_slivers import turn_slivers
 from noble_clay.core.mend.unite import together, unite
 from noble_clay.core.mend.untangle import untangle
 from noble_clay.core.mend.zip_cracks import WIDTHS, zip_cracks
-from noble_clay.core.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal
 
 Stepped = Iterator[tuple[Mesh, Done]]
 OPEN = "close the cracks first: a body that is open has no inside, so there is no telling which of its walls to keep"
@@ -88,7 +88,7 @@ def _without(mesh: Mesh, faces: Ints) -> Mesh:
 def _close(mesh: Mesh, flaw: Flaw) -> Stepped:
     """A crack is zipped together where its sides run along each other, what stays open of it is closed."""
     rim = mesh.vertices[flaw.where]
-    margin = WIDTHS[-1] * float(np.linalg.norm(np.ptp(mesh.vertices, axis=0)))
+    margin = WIDTHS[-1] * diagonal(mesh.vertices)
     box = np.array([[rim.min(axis=0) - margin, rim.max(axis=0) + margin]])
     mesh, done = zip_cracks(mesh, within=box)
     yield mesh, done

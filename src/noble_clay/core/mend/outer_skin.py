@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from noble_clay.core.measure.mass import areas, normals
 from noble_clay.core.mend.pairing import groups
 from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal
 
 ASKED = 5
 """Triangles of every patch, its largest, that are asked what lies in front of and behind them."""
@@ -36,7 +36,7 @@ def sides_of_patches(cut: Mesh, around: Mesh) -> tuple[Ints, Floats, Floats]:
     number, patch = patches(cut)
     asked, owner = _largest(areas(cut), patch)
     middles, out = cut.corners[asked].mean(axis=1), normals(cut)[asked]
-    size = float(np.linalg.norm(np.ptp(around.vertices, axis=0)))
+    size = diagonal(around.vertices)
     weight = areas(cut)[asked]
     step = np.minimum(STEP * size, 0.05 * np.sqrt(weight))[:, None] * out
     before, behind = (

@@ -16,7 +16,7 @@ from noble_clay.core.mend.nesting import depths, inside_out
 from noble_clay.core.mend.pairing import groups
 from noble_clay.core.mend.severity import SEVERITY, MeshFlaw, Severity
 from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal
 
 MOST_PLACES = 60
 """Places told of one kind, the largest."""
@@ -81,14 +81,10 @@ def _most(found: list[Flaw]) -> list[Flaw]:
     return sorted(found, key=lambda f: -f.size)[:MOST_PLACES]
 
 
-def _reach(points: Floats) -> float:
-    return float(np.linalg.norm(np.ptp(points, axis=0))) if len(points) else 0.0
-
-
 def _of_lines(kind: MeshFlaw, count: int, lines: Floats, where: Ints, **more: float) -> Flaw:
     points = lines.reshape(-1, 3)
     middle = (points.min(axis=0) + points.max(axis=0)) / 2
-    return Flaw(kind, count, middle, _reach(points), lines[: MOST_DRAWN // 2], np.zeros((0, 3, 3)), more, where)
+    return Flaw(kind, count, middle, diagonal(points), lines[: MOST_DRAWN // 2], np.zeros((0, 3, 3)), more, where)
 
 
 def _of_faces(kind: MeshFlaw, mesh: Mesh, faces: Ints, count: int | None = None, **more: float) -> Flaw:
@@ -98,7 +94,7 @@ def _of_faces(kind: MeshFlaw, mesh: Mesh, faces: Ints, count: int | None = None,
     step = max(1, -(-len(corners) * 3 // MOST_DRAWN)) if kind != "flipped_faces" else 1
     drawn = corners[::step][: MOST_DRAWN // 3]
     number = len(faces) if count is None else count
-    return Flaw(kind, number, middle, _reach(points), np.zeros((0, 2, 3)), drawn, more, faces)
+    return Flaw(kind, number, middle, diagonal(points), np.zeros((0, 2, 3)), drawn, more, faces)
 
 
 def _rims(mesh: Mesh, topology: Topology) -> list[Flaw]:

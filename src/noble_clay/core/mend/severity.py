@@ -5,7 +5,9 @@ from __future__ import annotations
 from typing import Literal
 
 Severity = Literal["breaks", "spoils", "harmless"]
-"""breaks: no slicer can tell what is solid, or the piece comes apart. spoils: it prints, but not as it looks."""
+"""breaks: no slicer can tell what is solid (a mesh is no closed manifold), or the piece comes apart. spoils: it prints,
+but not as it looks.
+"""
 
 MeshFlaw = Literal[
     "open_edges",

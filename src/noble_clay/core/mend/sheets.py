@@ -12,7 +12,7 @@ from noble_clay.core.mend.patch import loop_area
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mend.unite import together
-from noble_clay.core.mesh import Floats, Ints, Mesh, double_normals
+from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal, double_normals
 
 SHEET = 0.34
 """A shell is a sheet when flat lids over its holes would be at least this share of its own area."""
@@ -23,7 +23,7 @@ WALL_MM, WALL_SHARE = 0.8, 0.006
 
 def wall_of(mesh: Mesh) -> float:
     """mm: the wall that a sheet of this mesh gets unless the maker says otherwise."""
-    return min(WALL_MM, WALL_SHARE * float(np.linalg.norm(np.ptp(mesh.vertices, axis=0))))
+    return min(WALL_MM, WALL_SHARE * diagonal(mesh.vertices))
 
 
 def sheets(mesh: Mesh) -> NDArray[np.bool_]:

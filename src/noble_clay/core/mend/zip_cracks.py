@@ -10,7 +10,7 @@ from noble_clay.core.mend.inspect import collapsed_faces
 from noble_clay.core.mend.pairing import lowest_of_groups
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal
 
 WIDTHS = (1e-6, 1e-5, 1e-4, 1e-3)
 """How wide cracks may be, as shares of the mesh's size: tried from the narrowest on, while edges are open."""
@@ -29,7 +29,7 @@ def zip_cracks(mesh: Mesh, widest: float | None = None, within: Floats | None = 
     Only points on open edges move, by at most the width of the crack. widest: mm, a thousandth of the mesh by default.
     within: (k, 2, 3) boxes; only open edges with both ends in one of them are zipped.
     """
-    size = float(np.linalg.norm(np.ptp(mesh.vertices, axis=0))) if len(mesh.vertices) else 0.0
+    size = diagonal(mesh.vertices)
     before = len(Topology(mesh).open_halves)
     now, open_edges, used = mesh, before, 0.0
     for share in WIDTHS:

@@ -7,11 +7,9 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.measure.mass import normals
 from noble_clay.core.mend.pairing import groups
-from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Floats, Ints, Mesh
-from noble_clay.core.needs.need import Looked, Need, Remedy, heights, move, reach_of
+from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal
+from noble_clay.core.needs.need import Looked, Need, Remedy, heights, move
 
 STEP_MM, LEAST_LONG_MM = 0.01, 0.5
 """Triangles lower and longer are slivers: no layer shows such a step (common practice: 0.05 mm and more)."""
@@ -32,9 +30,9 @@ def almost_flush(looked: Looked) -> Iterator[Need]:
     sliver = (low < STEP_MM) & (longest > LEAST_LONG_MM)
     if not sliver.any():
         return
-    facing = normals(mesh)
+    facing = looked.facing
     found: dict[tuple[int, ...], list[tuple[Ints, Ints]]] = {}
-    for strip in _strips(mesh, sliver, facing, longest):
+    for strip in _strips(looked, sliver, longest):
         found.setdefault(tuple(np.unique(result.part_of[np.concatenate(strip)])), []).append(strip)
     steps = [
         (which, np.concatenate([s for s, _ in strips]), np.concatenate([b for _, b in strips]))
@@ -50,17 +48,17 @@ def almost_flush(looked: Looked) -> Iterator[Need]:
             "almost_flush",
             parts,
             (points.min(axis=0) + points.max(axis=0)) / 2,
-            reach_of(points),
+            diagonal(points),
             {"step_mm": step, "count": len(faces)},
             faces=corners,
             remedies=tuple(_level(looked, mesh, faces, beside, level)),
         )
 
 
-def _strips(mesh: Mesh, sliver: NDArray[np.bool_], facing: Floats, longest: Floats) -> Iterator[tuple[Ints, Ints]]:
+def _strips(looked: Looked, sliver: NDArray[np.bool_], longest: Floats) -> Iterator[tuple[Ints, Ints]]:
     """Slivers that hang together, with the faces along both of their long sides; only where those are level."""
-    topology = Topology(mesh)
-    halves, _ = topology.pairs
+    mesh, facing = looked.result.mesh, looked.facing
+    halves, _ = looked.topology.pairs
     faces = halves // 3
     some = sliver[faces].any(axis=1)
     faces, halves = faces[some], halves[some]

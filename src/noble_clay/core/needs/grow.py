@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from noble_clay.core.mesh import Floats
+from noble_clay.core.mesh import Floats, triple
 from noble_clay.core.needs.need import Looked
 from noble_clay.core.piece.edits.fields import Resize
 from noble_clay.core.piece.models import Part
@@ -46,15 +46,11 @@ def grown(looked: Looked, part_id: str, at: Floats, way: Floats, by: float, both
     return Resize(
         kind="resize",
         id=part_id,
-        size=_triple(np.round(size, 9)),
-        was=_triple(view.size),
+        size=triple(np.round(size, 9)),
+        was=triple(view.size),
         hold=(hold[0], hold[1], hold[2]),
-        own=(_triple(view.own[0]), _triple(view.own[1])),
+        own=(triple(view.own[0]), triple(view.own[1])),
     )
-
-
-def _triple(v: Floats) -> tuple[float, float, float]:
-    return float(v[0]), float(v[1]), float(v[2])
 
 
 def _nearest_copy(matrices: Floats, own: Floats, at: Floats) -> Floats:

@@ -11,9 +11,9 @@ from noble_clay.core.measure.contact import contact, sink_by
 from noble_clay.core.measure.mass import signed_volumes
 from noble_clay.core.mend.inspect import CRUMB_MM3
 from noble_clay.core.mend.topology import vertex_shells
-from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.mesh import Floats, Mesh, diagonal
 from noble_clay.core.needs.grow import grown
-from noble_clay.core.needs.need import Looked, Need, Remedy, move, reach_of
+from noble_clay.core.needs.need import Looked, Need, Remedy, move
 from noble_clay.core.piece.edits import apply
 from noble_clay.core.piece.edits.parts import AddParts
 from noble_clay.core.piece.models import Part, Piece, Place
@@ -26,9 +26,11 @@ AROUND_MM = 0.2
 """How far a cutter that takes a crumb away reaches beyond it."""
 
 
-def loose_bodies(looked: Looked) -> Iterator[Need]:
-    """The bodies beside the largest one, at most `MOST_BODIES`."""
+def loose_bodies(looked: Looked, cuts: bool = True) -> Iterator[Need]:
+    """The bodies beside the largest one, at most `MOST_BODIES`. cuts: whether cuts that take crumbs away are offered."""
     mesh, result = looked.result.mesh, looked.result
+    if result.inspection.bodies < 2:
+        return
     number, shell = vertex_shells(mesh)
     volumes = np.bincount(shell, weights=signed_volumes(mesh), minlength=number)
     bodies = [i for i in np.argsort(-volumes) if volumes[i] > 0][: MOST_BODIES + 1]
@@ -47,13 +49,13 @@ def loose_bodies(looked: Looked) -> Iterator[Need]:
             meets = contact(main, solid)
             way, gap = sink_by(main, solid, meets=meets), meets.gap
             remedies.append(Remedy("sink", mover, float(np.linalg.norm(way)), move(mover, way)))
-        elif crumb:
+        elif crumb and cuts:
             remedies += _without(looked, parts_of[i], body, main)
         yield Need(
             "crumb" if crumb else "loose_body",
             (mover, *parts_of[i]) if mover and mover not in parts_of[i] else parts_of[i],
             body.vertices.mean(axis=0),
-            reach_of(body.vertices),
+            diagonal(body.vertices),
             {"volume_mm3": float(volumes[i]), "gap_mm": gap},
             triangles=body,
             other=parts_of[bodies[0]][0] if parts_of[bodies[0]] else None,

@@ -8,9 +8,10 @@ from typing import Literal
 
 import numpy as np
 
-from noble_clay.core.measure.mass import areas
+from noble_clay.core.measure.mass import areas, normals
 from noble_clay.core.measure.neighbours import Neighbours
 from noble_clay.core.mend.severity import Severity
+from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mesh import Floats, Mesh
 from noble_clay.core.piece.edits.fields import Move, Resize
 from noble_clay.core.piece.edits.parts import AddParts
@@ -81,6 +82,15 @@ class Looked:
     def standing(self) -> dict[str, PartView]:
         return {v.id: v for v in self.views.of(self.piece)}
 
+    @cached_property
+    def facing(self) -> Floats:
+        """(m, 3) the unit normals of the joined skin."""
+        return normals(self.result.mesh)
+
+    @cached_property
+    def topology(self) -> Topology:
+        return Topology(self.result.mesh)
+
     def copied(self, part: str) -> bool:
         """Whether there are several of a part, by copies of its own or of a join around it."""
         spot = find(self.piece, part)
@@ -103,11 +113,6 @@ class Looked:
 
 def move(part: str, way: Floats) -> Move:
     return Move(kind="move", ids=(part,), by=tuple(np.round(way, 9) + 0.0))
-
-
-def reach_of(points: Floats) -> float:
-    """mm: the diagonal of the box around points (n, 3)."""
-    return float(np.linalg.norm(np.ptp(points, axis=0))) if len(points) else 0.0
 
 
 def heights(mesh: Mesh) -> tuple[Floats, Floats]:

@@ -7,7 +7,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from noble_clay.core.mend.inspect import contact_pairs
-from noble_clay.core.needs.need import Looked, Need, reach_of
+from noble_clay.core.mesh import diagonal
+from noble_clay.core.needs.need import Looked, Need
 from noble_clay.core.solid.meet import CONTACT
 
 KINDS = {"overshared_edges", "pinched_vertices"}
@@ -36,6 +37,6 @@ def pinches(looked: Looked, told: set[frozenset[str | None]]) -> Iterator[Need]:
             "pinched",
             tuple(sorted(parts)),
             points[0] if len(points) == 1 else points.mean(axis=0),
-            reach_of(points),
+            diagonal(points),
             {"count": len(points)},
         )

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from noble_clay.core.measure.mass import normals
 from noble_clay.core.measure.walls import Samples, spread, thickness
 from noble_clay.core.mend.pairing import groups
 from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal
 from noble_clay.core.needs.grow import grown
-from noble_clay.core.needs.need import Looked, Need, Remedy, move, reach_of
+from noble_clay.core.needs.need import Looked, Need, Remedy, move
 from noble_clay.core.piece.tree import find
 
 NOTHING_MM = 0.2
@@ -45,20 +45,20 @@ def thin_walls(looked: Looked) -> Iterator[Need]:
         return
     here, there = result.part_of[samples.triangle[thin]], result.part_of[far_side[thin]]
     places = _places(mesh, samples, thin, here, there)
-    facing, touching = normals(mesh), _neighbours(mesh)
+    facing, beside = looked.facing, _beside(looked.topology)
     found = []
     for place in places:
         at = thin[place]
         near, far = samples.triangle[at], far_side[at]
         area = float(samples.area[at].sum()) / 2  # both sides were found
         parallel = -np.einsum("ij,ij->i", facing[near], facing[far])
-        edge = touching(near, far).any() and np.mean(parallel > PARALLEL) < 0.5
+        edge = beside(near, far).any() and np.mean(parallel > PARALLEL) < 0.5
         if area < LEAST_MM2 or edge:
             continue
         least = at[np.argmin(deep[at])]
         found.append((area, at, least))
     for area, at, least in sorted(found, key=lambda f: -f[0])[:MOST_WALLS]:
-        yield _need(looked, samples, at, int(least), area, deep, far_side, facing)
+        yield _need(looked, samples, at, int(least), area, deep, far_side)
 
 
 def _places(mesh: Mesh, samples: Samples, thin: Ints, here: Ints, there: Ints) -> list[Ints]:
@@ -81,19 +81,19 @@ def _places(mesh: Mesh, samples: Samples, thin: Ints, here: Ints, there: Ints) -
     return np.split(order, np.flatnonzero(np.diff(label[order])) + 1)
 
 
-def _neighbours(mesh: Mesh):  # type: ignore[no-untyped-def]
+def _beside(topology: Topology) -> Callable[[Ints, Ints], NDArray[np.bool_]]:
     """A function that tells, for triangles (n,) and (n,), which pairs share an edge."""
-    topology = Topology(mesh)
     halves, _ = topology.pairs
-    number = np.int64(len(mesh.triangles))
+    number = np.int64(len(topology.mesh.triangles))
     known = np.sort(np.sort(halves // 3, axis=1) @ np.array([number, 1]))
 
-    def touching(a: Ints, b: Ints) -> Ints:
+    def told(a: Ints, b: Ints) -> NDArray[np.bool_]:
         asked = np.minimum(a, b) * number + np.maximum(a, b)
         at = np.minimum(np.searchsorted(known, asked), max(0, len(known) - 1))
-        return known[at] == asked
+        found: NDArray[np.bool_] = known[at] == asked
+        return found
 
-    return touching
+    return told
 
 
 def _need(
@@ -104,9 +104,8 @@ def _need(
     area: float,
     deep: Floats,
     far_side: Ints,
-    facing: Floats,
 ) -> Need:
-    names = looked.result.part_ids
+    names, facing = looked.result.part_ids, looked.facing
     sides = [(samples.triangle[least], 1.0), (far_side[least], -1.0)]
     thick = float(deep[least])
     inward = -facing[sides[0][0]]
@@ -117,7 +116,7 @@ def _need(
         "thin_wall",
         parts,
         middle,
-        reach_of(samples.points[at]),
+        diagonal(samples.points[at]),
         {"thickness_mm": thick, "area_mm2": area},
         faces=_patches(samples, at, facing),
         remedies=tuple(_remedies(looked, parts, ways, middle, thick)),
