@@ -54,6 +54,9 @@ export class Refused extends Error {
 /** The server or its database does not answer just now. */
 export class Away extends Error {}
 
+/** What went wrong, in words. */
+export const said = (error: unknown): string => (error instanceof Error ? error.message : String(error));
+
 type Answer = { data?: unknown; error?: unknown; response: Response };
 
 /** The data of an answer, as its model says (the client itself forgets how long fixed lists are); throws `Refused`, or `Away` when nobody answers. */

@@ -14,8 +14,25 @@ import {
 } from './client';
 import { newRequestId, pieceKey } from './pieces';
 
-const JOBS = ['jobs'];
+export const JOBS = ['jobs'];
 const findingsKey = (id: string) => ['mesh-findings', id];
+
+/** What a job says of one mesh. */
+export type Told = { triangles: number; bodies: number; volume_mm3: number; manifold: boolean };
+
+/** What a job says of one mesh that it mended, or would have. */
+export type Mended = {
+  /** Of the mended mesh; only where it was kept. */
+  sha256?: string;
+  report: Told & {
+    before: Told;
+    steps: { step: string; count: number }[];
+    deviation_mm: number | null;
+    typical_deviation_mm: number | null;
+    seconds: number;
+    proposal?: { why: string; wall_mm: number };
+  };
+};
 
 export const ended = (job: Job) =>
   job.state === 'done' || job.state === 'failed' || job.state === 'cancelled';

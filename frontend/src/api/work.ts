@@ -16,6 +16,7 @@ import {
   type PieceState,
   type Primitive,
   Refused,
+  said,
 } from './client';
 import { keepState, newRequestId, pieceKey } from './pieces';
 
@@ -147,7 +148,7 @@ export class Work {
           await new Promise((resolve) => setTimeout(resolve, AGAIN_MS));
           continue;
         }
-        useWork.setState({ away: null, refusal: error instanceof Error ? error.message : String(error) });
+        useWork.setState({ away: null, refusal: said(error) });
         if (error instanceof Refused && error.status === 409) {
           await this.client.invalidateQueries({ queryKey: pieceKey(this.id) });
         }

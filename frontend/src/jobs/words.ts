@@ -1,5 +1,6 @@
 /** What jobs and their steps are called. */
 import type { Job } from '../api/client';
+import type { Mended, Told } from '../api/jobs';
 import words from '../api/words.json';
 import { plural, short } from '../controls/format';
 
@@ -23,16 +24,14 @@ export const STATE_WORDS: Record<Job['state'], string> = {
   cancelled: 'stopped',
 };
 
-type Counted = { triangles: number; bodies: number; manifold: boolean };
-
 /** How long a job took, and what came of it. */
 export function outcome(job: Job): string {
   if (job.state !== 'done' || !job.started_at || !job.ended_at) return '';
   const seconds = (Date.parse(job.ended_at) - Date.parse(job.started_at)) / 1000;
   const meshes =
     job.kind === 'mend'
-      ? Object.values(job.result as Record<string, { report: Counted }>).map((m) => m.report)
-      : [job.result as unknown as Counted];
+      ? Object.values(job.result as Record<string, Mended>).map((m) => m.report)
+      : [job.result as unknown as Told];
   const said = meshes.map(
     (m) =>
       `${m.manifold ? 'closed' : 'not closed'}, ${plural(m.bodies, 'body', 'bodies')}, ${plural(m.triangles, 'triangle')}`,

@@ -1,7 +1,8 @@
 /** Bringing meshes in, by button or drop: how far each is, and the question in which unit it is. */
-import { useRef, useState } from 'react';
-import type { LengthUnit } from '../api/client';
+import { useState } from 'react';
+import type { Job, LengthUnit } from '../api/client';
 import { ended } from '../api/jobs';
+import { FileButton } from '../controls/FileButton';
 import { plural, short } from '../controls/format';
 import { MESH_ENDINGS } from '../controls/meshFiles';
 import type { Open } from '../controls/PieceFrame';
@@ -15,11 +16,10 @@ const UNITS: { unit: LengthUnit; mm: number; word: string }[] = [
   { unit: 'meter', mm: 1000, word: 'metres' },
 ];
 
-type Props = { open: Open; jobs: Parameters<typeof useBringIn>[1] };
+type Props = { open: Open; jobs: Job[] };
 
 export function BringIn({ open, jobs }: Props) {
   const { coming, bring, put, remove, jobOf, readOf } = useBringIn(open, jobs);
-  const chooser = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
   const asking = coming.filter((c) => !c.wrong && !c.putting && readOf(c) && !readOf(c)?.unit);
   const [first] = asking;
@@ -83,21 +83,12 @@ export function BringIn({ open, jobs }: Props) {
           choose={(unit, all) => void put(all ? asking : [first], unit)}
         />
       )}
-      <button type="button" className="plain" onClick={() => chooser.current?.click()}>
-        {coming.length ? 'Choose more files' : 'Choose files'}
-      </button>
-      <input
-        ref={chooser}
-        type="file"
-        hidden
-        multiple
+      <FileButton
+        word={coming.length ? 'Choose more files' : 'Choose files'}
+        label="Mesh file"
         accept={MESH_ENDINGS}
-        aria-label="Mesh file"
-        onChange={(e) => {
-          const files = [...(e.currentTarget.files ?? [])];
-          e.currentTarget.value = '';
-          bring(files);
-        }}
+        several
+        onFiles={bring}
       />
     </section>
   );

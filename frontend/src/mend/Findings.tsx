@@ -1,10 +1,12 @@
 /** The findings at the left, grouped by kind; picking one shows it on the piece, and offers what mends it. */
 import { useNavigate } from 'react-router';
 import type { MeshFindings, Needs } from '../api/client';
+import words from '../api/words.json';
 import { ChoiceField } from '../controls/ChoiceField';
 import { plural } from '../controls/format';
 import type { Open } from '../controls/PieceFrame';
-import { type Finding, type FindingGroup, type Fix, fixForAll, grouped, SEVERITY_WORDS } from './finding';
+import { FixButton, type RunFix } from './FixButton';
+import { type Finding, type FindingGroup, fixForAll, grouped, SEVERITY_WORDS } from './finding';
 import type { Found } from './useFindings';
 
 type Props = {
@@ -12,8 +14,7 @@ type Props = {
   found: Found;
   now: string | null;
   show: (id: string) => void;
-  /** Carries out a fix; null while a mending is under way. */
-  run: ((fix: Fix) => void) | null;
+  run: RunFix;
   wrong: string | null;
 };
 
@@ -80,7 +81,7 @@ export function Findings({ open, found, now, show, run, wrong }: Props) {
   );
 }
 
-type GroupProps = { group: FindingGroup; now: string | null; show: (id: string) => void; run: Props['run'] };
+type GroupProps = { group: FindingGroup; now: string | null; show: (id: string) => void; run: RunFix };
 
 function Group({ group, now, show, run }: GroupProps) {
   const all = fixForAll(group);
@@ -94,11 +95,7 @@ function Group({ group, now, show, run }: GroupProps) {
       </div>
       <p className="finding-about">
         {group.about}
-        {all && (
-          <button type="button" className="plain small" disabled={!run} onClick={() => run?.(all)}>
-            {all.label}
-          </button>
-        )}
+        {all && <FixButton fix={all} run={run} />}
       </p>
       {group.findings.map((f) => (
         <div key={f.id} className={`finding ${f.id === now ? 'now' : ''}`}>
@@ -118,21 +115,12 @@ function Group({ group, now, show, run }: GroupProps) {
   );
 }
 
-function Fixes({ finding, run }: { finding: Finding; run: Props['run'] }) {
+function Fixes({ finding, run }: { finding: Finding; run: RunFix }) {
   const navigate = useNavigate();
   return (
     <div className="finding-fixes">
       {finding.fixes.map((fix) => (
-        <button
-          key={fix.label}
-          type="button"
-          className="plain small"
-          title={fix.title}
-          disabled={!run}
-          onClick={() => run?.(fix)}
-        >
-          {fix.label}
-        </button>
+        <FixButton key={fix.label} fix={fix} run={run} />
       ))}
       <button
         type="button"
@@ -159,14 +147,20 @@ function Clear({ needs, meshes }: { needs: Needs; meshes: MeshFindings[] }) {
     {
       name: 'Parts that only touch',
       clear: none(['touching']),
-      about: needs.all_compared ? 'every neighbour was compared' : 'only the first 400 pairs were compared',
+      about: needs.all_compared
+        ? 'every neighbour was compared'
+        : `only the first ${words.limits.pairs} pairs were compared`,
     },
     {
       name: 'Cracks and pinches',
       clear: needs.soundness.manifold && needs.soundness.left_out.length === 0,
       about: `closed skin of ${needs.soundness.triangles.toLocaleString('en')} triangles`,
     },
-    { name: 'Walls of nothing', clear: none(['thin_wall']), about: 'nowhere thinner than 0.2 mm' },
+    {
+      name: 'Walls of nothing',
+      clear: none(['thin_wall']),
+      about: `nowhere thinner than ${words.limits.nothing_mm} mm`,
+    },
     {
       name: 'Flaws in meshes',
       clear: looked.length > 0 && looked.every((m) => m.flaws.length === 0),

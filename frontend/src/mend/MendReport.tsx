@@ -1,22 +1,9 @@
 /** What a mending did: before and after in numbers, its steps, and the report to take away. */
 import type { Job } from '../api/client';
+import type { Mended } from '../api/jobs';
 import { short, volume } from '../controls/format';
 import type { Open } from '../controls/PieceFrame';
 import { stepWord } from '../jobs/words';
-
-type Told = { triangles: number; bodies: number; volume_mm3: number; manifold: boolean };
-
-/** What a job says of one mesh that it mended, or would have. */
-export type Mended = {
-  report: Told & {
-    before: Told;
-    steps: { step: string; count: number }[];
-    deviation_mm: number | null;
-    typical_deviation_mm: number | null;
-    seconds: number;
-    proposal?: { why: string; wall_mm: number };
-  };
-};
 
 export function MendReport({ job, open }: { job: Job; open: Open }) {
   return (

@@ -1,13 +1,13 @@
 /** The plan for meshes that are not sound: which steps, with which measures, and what they would do; then under way, and what came of it. */
 import { useState } from 'react';
-import type { Job, MendWishes, MeshFindings } from '../api/client';
-import { ended, mendParts, useRehearsal } from '../api/jobs';
+import { type Job, type MendWishes, type MeshFindings, said } from '../api/client';
+import { ended, type Mended, mendParts, useRehearsal } from '../api/jobs';
 import { ChoiceField } from '../controls/ChoiceField';
 import { NumberField } from '../controls/NumberField';
 import type { Open } from '../controls/PieceFrame';
 import { JobBar } from '../jobs/JobBar';
 import { stepWord } from '../jobs/words';
-import { type Mended, MendReport } from './MendReport';
+import { MendReport } from './MendReport';
 import { Outlook } from './Outlook';
 
 /** Steps that a maker may leave out, in the order of the plan. */
@@ -72,7 +72,7 @@ export function MeshPlan({ open, meshes, jobs }: Props) {
         wishes,
       );
     } catch (error) {
-      setWrong(error instanceof Error ? error.message : String(error));
+      setWrong(said(error));
     }
   };
   if (meshes.length === 0) return null;
@@ -173,6 +173,6 @@ function Outcome({ job, open }: { job: Job; open: Open }) {
 
 /** Whether a piece still has a mesh that a job made of one of its parts; not once that is undone. */
 function stillHas(open: Open, job: Job): boolean {
-  const made = Object.entries(job.result as Record<string, { sha256: string }>);
+  const made = Object.entries(job.result as Record<string, Mended>);
   return made.some(([part, { sha256 }]) => open.known.get(part)?.part.mesh?.asset === sha256);
 }

@@ -1,9 +1,9 @@
 /** What mending would come to, worked out beforehand. */
 import type { Job } from '../api/client';
+import type { Mended } from '../api/jobs';
 import { plural, short, volume } from '../controls/format';
 import type { Known } from '../controls/tree';
 import { stepWord } from '../jobs/words';
-import type { Mended } from './MendReport';
 
 type Props = {
   /** The job that works it out, if any. */

@@ -3,7 +3,8 @@ import { NavLink } from 'react-router';
 import type { Job, MeshFindings } from '../api/client';
 import type { Open } from '../controls/PieceFrame';
 import { BringIn } from './BringIn';
-import { type Finding, type Fix, recipeFix } from './finding';
+import { FixButton, type RunFix } from './FixButton';
+import { type Finding, recipeFix } from './finding';
 import { MeshPlan } from './MeshPlan';
 
 /** findings: of the recipe. meshes: what was found in its meshes. jobs: of this piece, the newest first. */
@@ -12,7 +13,7 @@ type Props = {
   findings: Finding[];
   meshes: MeshFindings[];
   jobs: Job[];
-  run: ((fix: Fix) => void) | null;
+  run: RunFix;
 };
 
 export function Plan({ open, findings, meshes, jobs, run }: Props) {
@@ -37,7 +38,7 @@ export function Plan({ open, findings, meshes, jobs, run }: Props) {
 }
 
 /** The first thing to do about each finding, one by one or all as one step. */
-function RecipePlan({ findings, run }: { findings: Finding[]; run: Props['run'] }) {
+function RecipePlan({ findings, run }: { findings: Finding[]; run: RunFix }) {
   const all = recipeFix(findings);
   return (
     <div className="section" data-testid="recipe-plan">
@@ -49,15 +50,7 @@ function RecipePlan({ findings, run }: { findings: Finding[]; run: Props['run'] 
           <div key={f.id} className="recipe-step">
             <span>{f.title}</span>
             {first ? (
-              <button
-                type="button"
-                className="plain small"
-                title={first.title}
-                disabled={!run}
-                onClick={() => run?.(first)}
-              >
-                {first.label}
-              </button>
+              <FixButton fix={first} run={run} />
             ) : (
               <span className="quiet" title="no single movement mends it">
                 see Make
@@ -66,11 +59,7 @@ function RecipePlan({ findings, run }: { findings: Finding[]; run: Props['run'] 
           </div>
         );
       })}
-      {all && (
-        <button type="button" className="plain go mt-2" disabled={!run} onClick={() => run?.(all)}>
-          {all.label}
-        </button>
-      )}
+      {all && <FixButton fix={all} run={run} className="plain go mt-2" />}
     </div>
   );
 }

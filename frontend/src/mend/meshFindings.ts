@@ -1,6 +1,7 @@
 /** What is wrong with meshes, place by place, as findings in a maker's words. */
 import * as THREE from 'three';
 import type { Flaw, FlawKind, MeshFindings, PartView } from '../api/client';
+import shared from '../api/words.json';
 import { plural, short, volume } from '../controls/format';
 import type { Known } from '../controls/tree';
 import { matrixOf } from '../viewport/meshes';
@@ -49,7 +50,7 @@ export function listMeshFindings(
     const scale = Math.cbrt(Math.abs(matrix.determinant()));
     return mesh.flaws.map((told, number): Finding => {
       const flaw = shownAt(told, scale);
-      const crumb = flaw.kind === 'loose_bodies' && (flaw.volume_mm3 ?? 0) < CRUMB_MM3;
+      const crumb = flaw.kind === 'loose_bodies' && (flaw.volume_mm3 ?? 0) < shared.limits.crumb_mm3;
       const words = WORDS[flaw.kind];
       const at = new THREE.Vector3(...flaw.at).applyMatrix4(matrix);
       return {
@@ -69,8 +70,6 @@ export function listMeshFindings(
     });
   });
 }
-
-const CRUMB_MM3 = 1;
 
 /** A flaw's measures as they are where its mesh is shown, so many times as large. */
 const shownAt = (flaw: Flaw, scale: number): Flaw => ({

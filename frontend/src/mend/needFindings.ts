@@ -1,6 +1,7 @@
 /** What a joined piece needs, as findings in a maker's words, each with the edits that mend it. */
 import * as THREE from 'three';
 import type { Need, Needs, Remedy } from '../api/client';
+import words from '../api/words.json';
 import { short, volume } from '../controls/format';
 import type { Known } from '../controls/tree';
 import type { Finding, Fix } from './finding';
@@ -63,15 +64,16 @@ function said(need: Need, name: (id: string | null) => string): { title: string;
 
 function fix(remedy: Remedy, name: string): Fix {
   const by = `${short(remedy.by_mm, 2)} mm`;
-  const words: Record<Remedy['how'], { label: string; title: string }> = {
+  const lines = `two lines, ${words.limits.wall_mm} mm`;
+  const fixes: Record<Remedy['how'], { label: string; title: string }> = {
     sink: { label: `Sink ${name} in`, title: `moves it ${by} into its neighbour` },
     widen: { label: `Widen ${name}`, title: `by ${by}, so that it comes right through` },
-    narrow: { label: `Narrow ${name}`, title: `by ${by}, which leaves a wall of two lines, 0.8 mm` },
+    narrow: { label: `Narrow ${name}`, title: `by ${by}, which leaves a wall of ${lines}` },
     move: { label: `Move ${name} through`, title: `by ${by}, so that nothing is left between` },
-    move_back: { label: `Move ${name} back`, title: `by ${by}, which leaves a wall of two lines, 0.8 mm` },
-    thicken: { label: `Thicken ${name}`, title: `by ${by}, to two lines, 0.8 mm` },
+    move_back: { label: `Move ${name} back`, title: `by ${by}, which leaves a wall of ${lines}` },
+    thicken: { label: `Thicken ${name}`, title: `by ${by}, to ${lines}` },
     cut_away: { label: 'Cut it away', title: 'with a small cutter around it, which touches nothing else' },
     make_flush: { label: `Make ${name} flush`, title: `moves it ${short(remedy.by_mm, 4)} mm` },
   };
-  return { ...words[remedy.how], edit: remedy.edit };
+  return { ...fixes[remedy.how], edit: remedy.edit };
 }

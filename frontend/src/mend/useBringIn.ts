@@ -1,8 +1,8 @@
 /** Files on their way in: sent one after the other, read by jobs, their unit asked where they have none, put on the wheel. */
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
-import type { Job, LengthUnit } from '../api/client';
-import { ended, putMesh, sendMesh } from '../api/jobs';
+import { type Job, type LengthUnit, said } from '../api/client';
+import { ended, JOBS, putMesh, sendMesh } from '../api/jobs';
 import { keepState } from '../api/pieces';
 import { takeOver } from '../controls/meshFiles';
 import type { Open } from '../controls/PieceFrame';
@@ -20,8 +20,6 @@ export type Coming = {
   wrong: string | null;
   putting: boolean;
 };
-
-const said = (error: unknown) => (error instanceof Error ? error.message : String(error));
 
 export function useBringIn(open: Open, jobs: Job[]) {
   const client = useQueryClient();
@@ -48,7 +46,7 @@ export function useBringIn(open: Open, jobs: Job[]) {
     change(key, { stop });
     try {
       change(key, { job: (await sent).id, stop: null });
-      await client.invalidateQueries({ queryKey: ['jobs'] });
+      await client.invalidateQueries({ queryKey: JOBS });
     } catch (error) {
       change(key, { wrong: said(error), stop: null });
     }

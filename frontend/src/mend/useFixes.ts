@@ -1,5 +1,6 @@
 /** Carrying out what findings offer: edits of the recipe at once, mending of meshes as jobs. */
 import { useState } from 'react';
+import { said } from '../api/client';
 import { mendFlaw } from '../api/jobs';
 import type { Open } from '../controls/PieceFrame';
 import type { Fix } from './finding';
@@ -16,7 +17,7 @@ export function useFixes(open: Open | null) {
     try {
       await mendFlaw(open.id, fix.flaw);
     } catch (error) {
-      setWrong(error instanceof Error ? error.message : String(error));
+      setWrong(said(error));
     }
   };
   return { run, wrong };

@@ -1,7 +1,8 @@
 /** Pieces: all pieces as cards; new, open a file, rename, duplicate, and a bin to take things back from. */
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { usePieceActions, usePieceCards } from '../api/pieces';
+import { FileButton } from '../controls/FileButton';
 import { plural } from '../controls/format';
 import { handOver, MESH_ENDINGS, meshesAmong, nameOf } from '../controls/meshFiles';
 import { Bin } from './Bin';
@@ -12,8 +13,6 @@ export function Pieces() {
   const binned = usePieceCards(true);
   const actions = usePieceActions();
   const navigate = useNavigate();
-  const chooser = useRef<HTMLInputElement>(null);
-  const meshChooser = useRef<HTMLInputElement>(null);
   const [wanted, setWanted] = useState('');
   const [binOpen, setBinOpen] = useState(false);
   const failed = [
@@ -95,52 +94,26 @@ export function Pieces() {
           </button>
           {!binOpen && (
             <>
-              <button
-                type="button"
-                className="plain"
+              <FileButton
+                word="Bring in a mesh"
+                label="Mesh file"
+                accept={MESH_ENDINGS}
+                several
                 title="STL, 3MF, OBJ, PLY or GLB, as a new piece; or drop files on this page"
-                onClick={() => meshChooser.current?.click()}
-              >
-                Bring in a mesh
-              </button>
-              <button
-                type="button"
-                className="plain"
+                onFiles={(files) => void bringIn(files).catch(() => undefined)}
+              />
+              <FileButton
+                word="Open a piece file"
+                label="Piece file"
+                accept=".json,.claypack"
                 title="a .clay.json or .claypack file; or drop it on this page"
-                onClick={() => chooser.current?.click()}
-              >
-                Open a piece file
-              </button>
+                onFiles={([file]) => void openFile(file).catch(() => undefined)}
+              />
               <button type="button" className="plain go" onClick={() => void begin().catch(() => undefined)}>
                 New piece
               </button>
             </>
           )}
-          <input
-            ref={meshChooser}
-            type="file"
-            hidden
-            multiple
-            accept={MESH_ENDINGS}
-            aria-label="Mesh file"
-            onChange={(e) => {
-              const files = [...(e.currentTarget.files ?? [])];
-              e.currentTarget.value = '';
-              void bringIn(files).catch(() => undefined);
-            }}
-          />
-          <input
-            ref={chooser}
-            type="file"
-            hidden
-            accept=".json,.claypack"
-            aria-label="Piece file"
-            onChange={(e) => {
-              const file = e.currentTarget.files?.[0];
-              e.currentTarget.value = '';
-              void openFile(file).catch(() => undefined);
-            }}
-          />
         </div>
         {binOpen ? (
           <Bin

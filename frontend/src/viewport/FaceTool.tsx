@@ -2,7 +2,7 @@
 import { useThree } from '@react-three/fiber';
 import { useEffect, useRef } from 'react';
 import * as THREE from 'three';
-import type { Adjust } from '../api/client';
+import { type Adjust, said } from '../api/client';
 import { useWork, type Work } from '../api/work';
 import { useEditor, type Vector } from '../controls/editor';
 import type { Known } from '../controls/tree';
@@ -72,7 +72,7 @@ export function FaceTool({ work, known, sink, onSeat }: Props) {
         const point = face.middle ?? face.point;
         useEditor.getState().set({ tool: 'hand', floor: { point, normal: face.normal, name } });
       } catch (error) {
-        useWork.setState({ refusal: error instanceof Error ? error.message : String(error) });
+        useWork.setState({ refusal: said(error) });
       }
     };
 
