@@ -27,7 +27,7 @@ AROUND_MM = 0.2
 
 
 def loose_bodies(looked: Looked, cuts: bool = True) -> Iterator[Need]:
-    """The bodies beside the largest one, at most `MOST_BODIES`. cuts: whether to offer some for crumbs."""
+    """The bodies beside the largest one, at most `MOST_BODIES`. cuts: whether to offer to cut crumbs away."""
     mesh, result = looked.result.mesh, looked.result
     if result.inspection.bodies < 2:
         return
