@@ -41,12 +41,20 @@ export function Sight({ projection, ready }: Props) {
   const invalidate = useThree((s) => s.invalidate);
   const kept = useRef({ from: HOME.clone().multiplyScalar(260), to: new THREE.Vector3(0, 0, 20) });
 
+  /** What the eye was last set to see whole, until a hand moves it: a view of another size is framed anew. */
+  const framed = useRef<THREE.Box3 | null>(null);
+
   const remember = useCallback(() => {
     const now = controls.current;
     if (!now) return;
     now.getPosition(kept.current.from);
     now.getTarget(kept.current.to);
   }, []);
+
+  const moved = useCallback(() => {
+    framed.current = null;
+    remember();
+  }, [remember]);
 
   const stand = useCallback(
     (from: THREE.Vector3, to: THREE.Vector3, smoothly: boolean) => {
@@ -61,6 +69,16 @@ export function Sight({ projection, ready }: Props) {
     [size.height, invalidate],
   );
 
+  const see = useCallback(
+    (box: THREE.Box3, back: THREE.Vector3, smoothly: boolean) => {
+      framed.current = box.clone();
+      const middle = box.getCenter(new THREE.Vector3());
+      const far = distanceFor(box, back, size.width / size.height);
+      stand(middle.clone().addScaledVector(back, far), middle, smoothly);
+    },
+    [size, stand],
+  );
+
   // A new camera begins where the one before it stood; only then can the page reach the eye.
   useEffect(() => {
     const now = controls.current;
@@ -69,7 +87,9 @@ export function Sight({ projection, ready }: Props) {
     now.updateCameraUp();
     now.smoothTime = 0.18;
     now.draggingSmoothTime = 0.06;
-    stand(kept.current.from, kept.current.to, false);
+    const { from, to } = kept.current;
+    if (framed.current) see(framed.current, from.clone().sub(to).normalize(), false);
+    else stand(from, to, false);
     ready({
       hold: (still) => {
         if (controls.current) controls.current.enabled = !still;
@@ -79,7 +99,7 @@ export function Sight({ projection, ready }: Props) {
         return kept.current.to.clone().sub(kept.current.from).normalize();
       },
       look: (side) => {
-        remember();
+        moved();
         const distance = kept.current.from.distanceTo(kept.current.to);
         const from = kept.current.to.clone().add(new THREE.Vector3(...FROM[side]).multiplyScalar(distance));
         stand(from, kept.current.to, true);
@@ -92,12 +112,10 @@ export function Sight({ projection, ready }: Props) {
           back.addScaledVector(outward, -back.dot(outward)).setLength(Math.sqrt(1 - TURNED ** 2));
           back.addScaledVector(outward, TURNED).normalize();
         }
-        const middle = box.getCenter(new THREE.Vector3());
-        const far = distanceFor(box, back, size.width / size.height);
-        stand(middle.clone().addScaledVector(back, far), middle, smoothly);
+        see(box, back, smoothly);
       },
     });
-  }, [camera, ready, remember, stand, size]);
+  }, [camera, ready, remember, moved, stand, see]);
 
   return (
     <>
@@ -112,7 +130,7 @@ export function Sight({ projection, ready }: Props) {
         minDistance={4}
         maxDistance={8000}
         dollyToCursor
-        onControl={remember}
+        onControl={moved}
       />
     </>
   );

@@ -69,12 +69,14 @@ function holds(change: ShapeChange, view: PartView): Hold[] {
     case 'flatten': {
       const axis = 'xyz'.indexOf(change.side[0] as string);
       const up = change.side[1] === '+';
+      // Short of the whole: something has to be left.
+      const most = change.depth + 0.95 * ((high[axis] as number) - (low[axis] as number));
       return [
         {
           label: 'The flattened side',
           at: on(axis, (up ? high : low)[axis] as number),
           along: way(axis, up ? -1 : 1),
-          drawn: (by) => ({ ...change, depth: Math.max(0.01, Number((change.depth + by).toFixed(4))) }),
+          drawn: (by) => ({ ...change, depth: within(change.depth + by, 0.01, most) }),
         },
       ];
     }
