@@ -1,6 +1,8 @@
 """A real browser on a real server, and a newcomer's hands."""
 
+import tempfile
 import time
+from pathlib import Path
 
 import pytest
 from selenium.common.exceptions import StaleElementReferenceException
@@ -205,6 +207,19 @@ class Hands:
     def complaints(self):
         """What the browser's console holds against the page."""
         return [e["message"] for e in self.browser.get_log("browser") if e["level"] == "SEVERE"]
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(item, call):
+    """With a test that fails, what the page said by then, and a picture of it beside the test's other files."""
+    report = yield
+    hands = item.funcargs.get("hands")
+    if hands is not None and report.when == "call" and report.failed:
+        picture = Path(tempfile.mkdtemp(prefix="noble-clay-failed-")) / f"{item.name[:60]}.png"
+        hands.browser.save_screenshot(str(picture))
+        said = [hands.browser.find_element(By.TAG_NAME, "body").text, *hands.complaints(), str(picture)]
+        report.sections.append(("the page by then", "\n".join(said)))
+    return report
 
 
 @pytest.fixture

@@ -192,6 +192,8 @@ def test_one_flaw_of_a_mesh_is_mended_by_itself_and_the_plan_says_what_it_would_
     hands.find("//button[contains(@class,'finding-pick')]").click()
     hands.button("Close it")
     hands.until(lambda: findings(hands) == ["Crumb"] * 4, "the crack was not closed by itself")
+    hands.find("//*[.='every neighbour was compared']", 30)
+    assert findings(hands) == ["Crumb"] * 4, "what is found in the mesh is told again of the piece"
     hands.button("Mend all 4")
     hands.until(lambda: hands.soundness() == "Sound", "the crumbs were not dropped together")
     hands.find("//button[@aria-label='Undo']").click()

@@ -12,13 +12,15 @@ from noble_clay.core.primitives.box import hexahedron
 from noble_clay.core.solid.evaluate import Evaluator
 from noble_clay.core.solid.view import Views
 from tests.building import box, join, part, piece
+from tests.damage import primitive, together
 
 CUBE = box("a", size=(10, 10, 10))
 PLATE = box("plate", size=(40, 20, 10))
 
 
-def look_over(document):
-    evaluator = Evaluator()
+def look_over(document, mesh=None):
+    """mesh: what every mesh part of the piece is."""
+    evaluator = Evaluator(assets=lambda sha: mesh)
     return find_needs(document, evaluator.evaluate(document), Neighbours(evaluator), Views(evaluator))
 
 
@@ -95,6 +97,40 @@ def test_a_crumb_that_a_cut_left_over_is_swallowed_or_cut_away():
     assert look_over(widened).found == ()
     assert look_over(cut).found == ()
     assert volume(cut) == pytest.approx(volume(document) - left), "nothing else is cut"
+
+
+BALL = primitive("sphere", radius=10, facets=32)
+CRUMBS = [primitive("box", (20 + 3 * i, 0, 0), size=[0.15, 0.15, 0.15]) for i in range(3)]
+
+
+def of_mesh(part_id, at=(0, 0, 0), **more):
+    return {"id": part_id, "mesh": {"asset": "ab" * 32}, "place": {"position": list(at)}, **more}
+
+
+def test_crumbs_of_a_mesh_are_found_in_the_mesh_and_not_told_again():
+    document = piece(of_mesh("found"))
+    assert look_over(document, together(BALL, *CRUMBS)).found == ()
+    assert look_over(piece(of_mesh("found"), box("b", (5, 0, 0), (12, 4, 4))), together(BALL, *CRUMBS)).found == ()
+
+
+def test_a_mesh_of_several_bodies_that_floats_is_told_once_and_sunk_whole():
+    document = piece(box("a", size=(40, 40, 10)), of_mesh("found", (0, 0, 30)))
+    mesh = together(BALL, *CRUMBS)
+    (loose,) = look_over(document, mesh).found
+    assert (loose.kind, loose.parts) == ("loose_body", ("found",))
+    assert loose.measures["gap_mm"] == pytest.approx(15, abs=1e-6)
+    assert look_over(after(document, loose.remedies[0]), mesh).found == ()
+
+
+def test_copies_of_a_mesh_are_each_told():
+    document = piece(box("a", size=(90, 40, 10)), of_mesh("found", (30, 0, 30), copies={"kind": "twin", "axis": "x"}))
+    assert len(look_over(document, BALL).of("loose_body")) == 2
+    assert len(look_over(document, together(BALL, *CRUMBS)).of("loose_body")) == 2
+
+
+def test_a_crumb_is_not_told_again_as_a_wall():
+    document = piece(CUBE, box("leaf", (9, 0, 0), (1, 1, 0.1)))
+    assert [n.kind for n in look_over(document).found] == ["crumb"]
 
 
 def wall_cases():

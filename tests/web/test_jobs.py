@@ -150,6 +150,20 @@ def test_wishes_are_in_millimetres_however_the_part_is_scaled(maker):
     assert state["scene"]["soundness"]["volume_mm3"] == pytest.approx(50.8**2 * 1.5, rel=1e-3)
 
 
+def test_measures_are_those_on_the_wheel_also_inside_a_join_that_is_scaled(maker):
+    part = brought(maker, damaged(BALL, [holed]), "inch")
+    maker.edit(kind="add_parts", parts=[box("b", (300, 0, 0), (9, 9, 9))])
+    maker.edit(kind="join", ids=[part, "b"], op="union")
+    maker.edit(kind="set_part", ids=maker.state["chosen"], fields={"place": {"scale": [0.5, 0.5, 0.5]}})
+    job = until_ended(maker.client, mend(maker, part))
+    report = job["result"][part]["report"]
+    assert report["volume_mm3"] == pytest.approx(4 / 3 * np.pi * 127**3, rel=0.03)
+    (pair,) = maker.client.get(f"/api/jobs/{job['id']}/compare").json()
+    moved = np.frombuffer(maker.client.get(pair["moved"]).content, "<f4")
+    assert pair["largest_mm"] == report["deviation_mm"]
+    assert 0.5 * pair["largest_mm"] < moved.max() <= pair["largest_mm"] * 1.001
+
+
 @pytest.mark.parametrize(
     ("name", "data", "status", "words"),
     [

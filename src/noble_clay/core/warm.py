@@ -9,6 +9,7 @@ import numpy as np
 
 from noble_clay.core.field.distance import BoxDistance, MeshDistance, TurnedDistance
 from noble_clay.core.mend.close_holes import close_holes
+from noble_clay.core.mend.facets import with_lines
 from noble_clay.core.mend.inspect import inspect_mesh
 from noble_clay.core.mend.patch import spanned_patch
 from noble_clay.core.mend.plan import mend
@@ -32,6 +33,7 @@ def warm_mending() -> None:
     inspect_mesh(untangle(two)[0])
     close_holes(Mesh(two.vertices, two.triangles[:-2]))
     spanned_patch(np.array([[0.0, 0, 0], [1, 0, 0.2], [1, 1, 0], [0, 1, 0.2]]))
+    with_lines(np.array([[0.0, 0], [1, 0], [0, 1]]), np.array([[0, 1, 2]]), np.array([[0, 1]]))
     mixed = np.where((np.arange(len(two.triangles)) % 5 == 0)[:, None], two.triangles[:, ::-1], two.triangles)
     mend(Mesh(two.vertices, mixed[:-2]))
 

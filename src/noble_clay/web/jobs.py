@@ -63,15 +63,15 @@ def compare(shop: AWorkshop, job_id: JobId) -> list[CompareAnswer]:
         raise MeshError("there is nothing to compare: this job mended nothing")
     found = []
     for number, (part, values) in enumerate(result.items()):
-        mesh, largest = asked["meshes"][part], values["report"]["deviation_mm"]
-        before, after = (shop.pool.ask(piece_id, "asset_key", sha) for sha in (mesh["sha256"], values["sha256"]))
+        shas = asked["meshes"][part]["sha256"], values["sha256"]
+        before, after = (shop.pool.ask(piece_id, "asset_key", sha) for sha in shas)
         found.append(
             CompareAnswer(
                 part=part,
                 before=before,
                 after=after,
                 moved=f"/api/jobs/{job_id}/moved/{number}",
-                largest_mm=None if largest is None else largest * mesh["scale"],
+                largest_mm=values["report"]["deviation_mm"],
             )
         )
     return found

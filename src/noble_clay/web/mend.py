@@ -5,14 +5,13 @@ from __future__ import annotations
 from functools import partial
 from typing import Annotated, Any, Literal
 
-import numpy as np
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
 
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.mend.severity import MeshFlaw
-from noble_clay.core.piece.models import Part, PartId
+from noble_clay.core.piece.models import MeshAsset, Part, PartId
 from noble_clay.core.piece.tree import find
 from noble_clay.store import jobs
 from noble_clay.store import pieces as store
@@ -124,12 +123,10 @@ def _mending(shop: Workshop, piece_id: str, kind: str, asked: dict[str, dict[str
     """A job about meshes of a piece. One that mends stops the rehearsals, which would only hold it up."""
     with shop.transaction() as session:
         piece = store.load_piece(session, piece_id).piece
-        parts = [find(piece, part_id).part for part_id in asked]
-        for part in parts:
-            _check_mendable(part, kind)
-            assert part.mesh is not None
-            scale = float(np.prod(part.place.scale)) ** (1 / 3)
-            asked[part.id] = {"sha256": part.mesh.asset, "scale": scale, **asked[part.id]}
+        spots = [find(piece, part_id) for part_id in asked]
+        for spot in spots:
+            mesh = _mendable(spot.part, kind)
+            asked[spot.part.id] = {"sha256": mesh.asset, "scale": spot.scale, **asked[spot.part.id]}
         earlier = [j for j in jobs.list_jobs(session, piece_id) if j.kind == "rehearse" and j.state != "cancelled"]
         if kind == "rehearse":
             for job in earlier:
@@ -137,14 +134,16 @@ def _mending(shop: Workshop, piece_id: str, kind: str, asked: dict[str, dict[str
                     return job_answer(job)
         for job in earlier:
             jobs.cancel_job(session, job.id)
-        name = ", ".join(p.name for p in parts)[:80]
+        name = ", ".join(s.part.name for s in spots)[:80]
         answer = job_answer(jobs.create_job(session, kind, name, piece_id, {"meshes": asked}))
     shop.put_into_queue(answer.id)
     return answer
 
 
-def _check_mendable(part: Part, kind: str) -> None:
+def _mendable(part: Part, kind: str) -> MeshAsset:
+    """A part's mesh. Raises PieceError for a part that is none, and one that is locked."""
     if part.mesh is None:
         raise PieceError(Problem("only a mesh is mended so; bake this part first", part.id))
     if part.locked and kind == "mend":
         raise PieceError(Problem("this part is locked; unlock it first", part.id, "locked"))
+    return part.mesh

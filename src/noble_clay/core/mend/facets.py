@@ -62,6 +62,17 @@ def cut_triangles(
 
 
 @njit(cache=True)  # type: ignore[untyped-decorator]
+def with_lines(flat: Any, triangles: Any, lines: Any) -> Any:
+    """A triangulation (t, 3), counter-clockwise, over points (n, 2), its edges turned so that lines (l, 2) between its
+    points are edges too, as far as that goes.
+    """
+    found = triangles.copy()
+    for k in range(len(lines)):
+        _linked(flat, found, len(found), lines[k, 0], lines[k, 1])
+    return found
+
+
+@njit(cache=True)  # type: ignore[untyped-decorator]
 def _flattened(points: Any, corners: Any, rim: Any, inner: Any) -> Any:
     """The corners, rim and inner points seen along the axis that the triangle faces most, turned counter-clockwise."""
     ids = np.empty(3 + len(rim) + len(inner), dtype=np.int64)

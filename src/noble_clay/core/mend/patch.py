@@ -1,20 +1,21 @@
 """A patch for one hole: flat where its rim is, else the least surface that its points span, else smooth.
 
 P. Liepa, "Filling holes in meshes", 2003: the triangulation of least area by dynamic programming, made finer, then
-faired so that it runs on as the surface around it does.
+faired so that it runs on as the surface around it does (M. Botsch and L. Kobbelt, "An intuitive framework for
+real-time freeform modeling", 2004: the bi-Laplacian with cotangent weights).
 """
 
 from __future__ import annotations
 
 from typing import Any
 
+import igl
 import numpy as np
 from manifold3d import triangulate
 from numba import njit
-from scipy.sparse import csr_matrix, diags, identity
-from scipy.sparse.linalg import spsolve
 from scipy.spatial import Delaunay, cKDTree
 
+from noble_clay.core.mend.facets import with_lines
 from noble_clay.core.mesh import Floats, Ints, Mesh
 
 MOST_SPANNED = 250
@@ -22,6 +23,8 @@ MOST_SPANNED = 250
 
 MOST_POINTS = 4_000
 """Points that a smooth patch is given at most."""
+
+FAIRING_ROUNDS = 2
 
 
 def loop_normal(points: Floats) -> Floats:
@@ -63,8 +66,7 @@ def flat_patch(points: Floats) -> Ints | None:
 
 def _covers(flat: Floats, triangles: Ints) -> bool:
     """Whether the triangles are all turned one way and together as large as the polygon: then it is simple."""
-    a, b, c = flat[triangles].transpose(1, 0, 2)
-    double = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]
+    double = _areas(flat, triangles)
     x, y = flat.T
     whole = float(x @ np.roll(y, -1) - y @ np.roll(x, -1))
     return bool(whole > 0 and double.min() > -1e-9 * whole and abs(double.sum() - whole) < 1e-6 * whole)
@@ -135,7 +137,7 @@ def smooth_patch(mesh: Mesh, loop: Ints) -> tuple[Floats, Ints] | None:
     triangles = ids[found]
     whole = np.concatenate([mesh.vertices, _guess(points, flat, inner)])
     faired = _faired(Mesh(whole, np.concatenate([_near(mesh, loop), triangles])), ids[len(loop) :])
-    return faired, triangles
+    return None if faired is None else (faired, triangles)
 
 
 def _points_within(flat: Floats, step: float) -> Floats:
@@ -168,21 +170,27 @@ def _inside(flat: Floats, points: Floats) -> Any:
 def _triangulated(flat: Floats, inner: Floats) -> Ints | None:
     """Triangles over a polygon's points and those within it; None when a side of the polygon would be missing."""
     every = np.concatenate([flat, inner])
-    found = Delaunay(every).simplices.astype(np.int64)
-    a, b, c = every[found].transpose(1, 0, 2)
-    area = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]
-    found = np.where((area < 0)[:, None], found[:, ::-1], found)
-    found = found[_inside(flat, every[found].mean(axis=1)) & (np.abs(area) > 1e-12 * np.ptp(flat, axis=0).max() ** 2)]
     number = len(flat)
+    sides = np.column_stack([np.arange(number), (np.arange(number) + 1) % number])
+    found = Delaunay(every).simplices.astype(np.int64)
+    found = with_lines(every, np.where((_areas(every, found) < 0)[:, None], found[:, ::-1], found), sides)
+    least = 1e-12 * np.ptp(flat, axis=0).max() ** 2
+    found = found[_inside(flat, every[found].mean(axis=1)) & (_areas(every, found) > least)]
     # Every side once, along the polygon; every other edge once each way.
-    start, end = found.reshape(-1), np.roll(found, -1, axis=1).reshape(-1)
-    codes = start * len(every) + end
-    sides = np.arange(number) * len(every) + (np.arange(number) + 1) % number
-    if len(np.unique(codes)) != len(codes) or not np.isin(sides, codes).all():
+    codes = found.reshape(-1) * len(every) + np.roll(found, -1, axis=1).reshape(-1)
+    rim = sides @ [len(every), 1]
+    if len(np.unique(codes)) != len(codes) or not np.isin(rim, codes).all():
         return None
-    inside = codes[~np.isin(codes, sides)]
+    inside = codes[~np.isin(codes, rim)]
     back = (inside % len(every)) * len(every) + inside // len(every)
     return found if np.isin(back, codes).all() else None
+
+
+def _areas(points: Floats, triangles: Ints) -> Floats:
+    """(t,) twice the area of triangles over points (n, 2), negative when clockwise."""
+    a, b, c = points[triangles].transpose(1, 0, 2)
+    found: Floats = (b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]
+    return found
 
 
 def _guess(points: Floats, flat: Floats, inner: Floats) -> Floats:
@@ -203,19 +211,19 @@ def _near(mesh: Mesh, loop: Ints, rings: int = 2) -> Ints:
     return near
 
 
-def _faired(mesh: Mesh, free: Ints) -> Floats:
-    """(k, 3) places of the free vertices at which the Laplacian of the Laplacian vanishes, all others held."""
+def _faired(mesh: Mesh, free: Ints) -> Floats | None:
+    """(k, 3) places of the free vertices at which the surface is biharmonic, all others held; None where there are
+    none. Cotangent weights, those of the second round from the surface that the first one found.
+    """
     used, local = np.unique(mesh.triangles, return_inverse=True)
-    triangles = local.reshape(-1, 3)
-    start, end = triangles.reshape(-1), np.roll(triangles, -1, axis=1).reshape(-1)
-    both = np.concatenate([start, end]), np.concatenate([end, start])
-    links = csr_matrix((np.ones(len(both[0])), both), shape=(len(used), len(used)))
-    links.data[:] = 1.0
-    laplacian = identity(len(used)) - diags(1 / np.maximum(np.asarray(links.sum(axis=1)).ravel(), 1)) @ links
-    twice = (laplacian @ laplacian).tocsr()
+    triangles = np.ascontiguousarray(local.reshape(-1, 3))
     index = np.searchsorted(used, free)
-    held = np.ones(len(used), dtype=bool)
-    held[index] = False
-    right = -twice[index][:, held] @ mesh.vertices[used[held]]
-    found: Floats = np.asarray(spsolve(twice[index][:, index].tocsc(), right)).reshape(-1, 3)
-    return found
+    held = np.setdiff1d(np.arange(len(used)), index)
+    points = np.ascontiguousarray(mesh.vertices[used])
+    for _ in range(FAIRING_ROUNDS):
+        try:
+            points = np.ascontiguousarray(igl.harmonic(points, triangles, held, points[held], 2))
+        except RuntimeError:
+            return None
+    found: Floats = points[index]
+    return found if np.isfinite(found).all() else None

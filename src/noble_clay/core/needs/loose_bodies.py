@@ -8,9 +8,7 @@ import numpy as np
 
 from noble_clay.core.field.distance import MeshDistance
 from noble_clay.core.measure.contact import contact, sink_by
-from noble_clay.core.measure.mass import signed_volumes
 from noble_clay.core.mend.inspect import CRUMB_MM3
-from noble_clay.core.mend.topology import vertex_shells
 from noble_clay.core.mesh import Floats, Mesh, diagonal
 from noble_clay.core.needs.grow import grown
 from noble_clay.core.needs.need import Looked, Need, Remedy, move
@@ -27,16 +25,19 @@ AROUND_MM = 0.2
 
 
 def loose_bodies(looked: Looked, cuts: bool = True) -> Iterator[Need]:
-    """The bodies beside the largest one, at most `MOST_BODIES`. cuts: whether to offer to cut crumbs away."""
+    """The bodies beside the largest one, at most `MOST_BODIES`. cuts: whether to offer to cut crumbs away.
+
+    Of a mesh that is several bodies by itself only the largest is told: the rest is found, and mended, in the mesh.
+    """
     mesh, result = looked.result.mesh, looked.result
     if result.inspection.bodies < 2:
         return
-    number, shell = vertex_shells(mesh)
-    volumes = np.bincount(shell, weights=signed_volumes(mesh), minlength=number)
-    bodies = [i for i in np.argsort(-volumes) if volumes[i] > 0][: MOST_BODIES + 1]
+    shell, volumes = looked.bodies
+    bodies = [int(i) for i in np.argsort(-volumes) if volumes[i] > 0][: MOST_BODIES + 1]
+    parts_of = {i: tuple(result.part_ids[p] for p in np.unique(result.part_of[shell == i])) for i in bodies}
+    bodies = _without_rests_of_meshes(looked, bodies, parts_of)
     if len(bodies) < 2:
         return
-    parts_of = {i: tuple(result.part_ids[p] for p in np.unique(result.part_of[shell == i])) for i in bodies}
     main_mesh = mesh.keep(shell == bodies[0])
     main, distance = Solid.from_mesh(main_mesh, "main"), MeshDistance(main_mesh)
     for i in bodies[1:]:
@@ -61,6 +62,24 @@ def loose_bodies(looked: Looked, cuts: bool = True) -> Iterator[Need]:
             other=parts_of[bodies[0]][0] if parts_of[bodies[0]] else None,
             remedies=tuple(remedies),
         )
+
+
+def _without_rests_of_meshes(looked: Looked, bodies: list[int], parts_of: dict[int, tuple[str, ...]]) -> list[int]:
+    """Some bodies, the largest first, without those of one mesh alone of which a larger body came before."""
+    found, met = [], set[str]()
+    for i in bodies:
+        if not (len(parts_of[i]) == 1 and parts_of[i][0] in met and _of_several_bodies(looked, parts_of[i][0])):
+            found.append(i)
+        met.update(parts_of[i])
+    return found
+
+
+def _of_several_bodies(looked: Looked, part_id: str) -> bool:
+    """Whether a part is a mesh that is several bodies by itself, as it was brought in."""
+    part = find(looked.piece, part_id).part
+    if part.mesh is None or looked.copied(part_id):
+        return False
+    return looked.neighbours.evaluator.geometry(part).bodies > 1
 
 
 def _mover(piece: Piece, loose: tuple[str, ...], main: tuple[str, ...]) -> str | None:

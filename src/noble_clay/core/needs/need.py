@@ -7,12 +7,14 @@ from functools import cached_property
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
-from noble_clay.core.measure.mass import areas, normals
+from noble_clay.core.measure.mass import areas, normals, shell_sums, signed_volumes
 from noble_clay.core.measure.neighbours import Neighbours
+from noble_clay.core.mend.inspect import CRUMB_MM3
 from noble_clay.core.mend.severity import Severity
-from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.mend.topology import Topology, vertex_shells
+from noble_clay.core.mesh import Floats, Ints, Mesh
 from noble_clay.core.piece.edits.fields import Move, Resize
 from noble_clay.core.piece.edits.parts import AddParts
 from noble_clay.core.piece.models import Piece
@@ -90,6 +92,19 @@ class Looked:
     @cached_property
     def topology(self) -> Topology:
         return Topology(self.result.mesh)
+
+    @cached_property
+    def bodies(self) -> tuple[Ints, Floats]:
+        """(m,) the shell of every triangle of the joined skin, and (shells,) mm³, below 0 for a hollow."""
+        number, shell = vertex_shells(self.result.mesh)
+        return shell, shell_sums(shell, signed_volumes(self.result.mesh), number)
+
+    @cached_property
+    def of_crumbs(self) -> NDArray[np.bool_]:
+        """(m,) triangles of bodies beside the largest that are crumbs."""
+        shell, volumes = self.bodies
+        crumbs = (volumes > 0) & (volumes < CRUMB_MM3) & (volumes < volumes.max(initial=0.0))
+        return crumbs[shell]
 
     def copied(self, part: str) -> bool:
         """Whether there are several of a part, by copies of its own or of a join around it."""

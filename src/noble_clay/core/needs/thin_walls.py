@@ -35,12 +35,12 @@ PARALLEL = 0.995
 def thin_walls(looked: Looked) -> Iterator[Need]:
     """Places where the joined body is thinner than `NOTHING_MM`, the largest first, at most `MOST_WALLS`.
 
-    An edge that tapers to nothing, as on a blade, is none.
+    An edge that tapers to nothing, as on a blade, is none; nor is a crumb, which is told as one.
     """
     mesh, result = looked.result.mesh, looked.result
     samples = spread(mesh, APART_MM, MOST_SAMPLES)
     deep, far_side = thickness(mesh, samples, NOTHING_MM)
-    thin = np.flatnonzero(np.isfinite(deep))
+    thin = np.flatnonzero(np.isfinite(deep) & ~looked.of_crumbs[samples.triangle])
     if len(thin) == 0:
         return
     here, there = result.part_of[samples.triangle[thin]], result.part_of[far_side[thin]]

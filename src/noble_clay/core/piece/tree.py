@@ -27,6 +27,12 @@ class Spot:
     def parent_id(self) -> str | None:
         return self.parents[-1].id if self.parents else None
 
+    @property
+    def scale(self) -> float:
+        """mm on the wheel in a unit of the part's own frame; the mean where it is stretched."""
+        linear = frame_of((*self.parents, self.part))[:, :3]
+        return float(abs(np.linalg.det(linear))) ** (1 / 3)
+
 
 def spots_of(piece: Piece, ids: set[str]) -> Iterator[Spot]:
     """Where the parts named stand, parents first."""

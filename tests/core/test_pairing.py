@@ -1,0 +1,162 @@
+"""The compiled loops under topology, against the same questions answered slowly by SciPy, NumPy and plain sets."""
+
+from collections import Counter
+
+import numpy as np
+import pytest
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
+from noble_clay.core.mend.pairing import (
+    boxes_by,
+    edges_of,
+    equal_corners,
+    groups,
+    lowest_of_groups,
+    repeated,
+    sides,
+    thin_triangles,
+    twos,
+)
+from noble_clay.core.mesh import Mesh
+from tests.damage import primitive
+
+SEEDS = range(5)
+
+
+def soup(seed, vertices=30, triangles=90):
+    """Triangles that name their vertices at random, no vertex twice in one."""
+    rng = np.random.default_rng(seed)
+    return np.array([rng.choice(vertices, 3, replace=False) for _ in range(triangles)])
+
+
+def half_edges(triangles):
+    return [(int(t[k]), int(t[(k + 1) % 3])) for t in triangles for k in range(3)]
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_edges_are_those_that_a_set_of_pairs_holds(seed):
+    triangles = soup(seed)
+    edges, edge_of_half, counts = edges_of(triangles, 30)
+    every = [tuple(sorted(h)) for h in half_edges(triangles)]
+    expected = Counter(every)
+    assert [tuple(e) for e in edges.tolist()] == sorted(expected)
+    assert counts.tolist() == [expected[e] for e in sorted(expected)]
+    assert [tuple(edges[e].tolist()) for e in edge_of_half] == every
+
+
+def test_edges_of_nothing_are_none():
+    edges, of_half, counts = edges_of(np.zeros((0, 3), dtype=np.int64), 4)
+    assert (edges.shape, of_half.shape, counts.shape) == ((0, 2), (0,), (0,))
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_half_edges_in_twos_are_of_edges_with_exactly_two(seed):
+    triangles = soup(seed)
+    edges, edge_of_half, counts = edges_of(triangles, 30)
+    found = twos(edge_of_half, counts)
+    by_edge = {}
+    for half, edge in enumerate(edge_of_half.tolist()):
+        by_edge.setdefault(edge, []).append(half)
+    assert found.tolist() == [halves for _, halves in sorted(by_edge.items()) if len(halves) == 2]
+    assert 0 < len(found) < len(edges)
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+@pytest.mark.parametrize("links", [0, 1, 40, 90, 400])
+def test_groups_are_the_connected_components_counted_by_their_first(seed, links):
+    ties = np.random.default_rng(seed).integers(0, 100, (links, 2))
+    number, label = groups(100, ties)
+    expected, other = connected_components(
+        coo_matrix((np.ones(links), (ties[:, 0], ties[:, 1])), shape=(100, 100)), directed=False
+    )
+    assert number == expected
+    assert len({*zip(label.tolist(), other.tolist(), strict=True)}) == number, "one name of ours for each of theirs"
+    firsts = [label.tolist().index(i) for i in range(number)]
+    assert firsts == sorted(firsts)
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_the_lowest_of_a_group_is_its_least_member(seed):
+    ties = np.random.default_rng(seed).integers(0, 60, (35, 2))
+    label = groups(60, ties)[1]
+    lowest = lowest_of_groups(60, ties)
+    assert lowest.tolist() == [int(np.flatnonzero(label == label[i]).min()) for i in range(60)]
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_what_was_turned_is_found_shell_by_shell(seed):
+    """Faces of two balls turned at random: each found turned against the first of its own shell."""
+    rng = np.random.default_rng(seed)
+    ball = primitive("sphere", radius=3, facets=12)
+    triangles = np.concatenate([ball.triangles, ball.triangles + len(ball.vertices)])
+    flip = rng.random(len(triangles)) < 0.5
+    mixed = np.where(flip[:, None], triangles[:, ::-1], triangles)
+    _, edge_of_half, counts = edges_of(mixed, 2 * len(ball.vertices))
+    pairs = twos(edge_of_half, counts)
+    start = mixed.reshape(-1)
+    turned, torn = sides(len(mixed), pairs // 3, start[pairs[:, 0]] != start[pairs[:, 1]])
+    half = len(ball.triangles)
+    assert not torn.any()
+    assert np.array_equal(turned[:half], flip[:half] ^ flip[0])
+    assert np.array_equal(turned[half:], flip[half:] ^ flip[half])
+
+
+def test_a_ring_that_contradicts_itself_is_torn_and_its_neighbour_is_not():
+    pairs = np.array([[0, 1], [1, 2], [2, 0], [3, 4]])
+    turned, torn = sides(5, pairs, np.array([True, True, False, False]))
+    assert torn.tolist() == [True, True, True, False, False]
+    assert turned[3:].tolist() == [False, True]
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_equal_points_are_found_to_the_bit(seed):
+    rng = np.random.default_rng(seed)
+    points = rng.integers(-2, 3, (200, 3)).astype(np.float64)
+    points[rng.random((200, 3)) < 0.2] *= -1  # so that there are zeros of both signs
+    index, firsts = equal_corners(points)
+    seen, expected = {}, []
+    for point in (points + 0.0).tolist():
+        expected.append(seen.setdefault(tuple(point), len(seen)))
+    assert index.tolist() == expected
+    assert np.array_equal(points[firsts][index], points)
+    assert len(equal_corners(points + np.arange(200)[:, None] * 1e-13)[1]) > len(firsts)
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_repeated_triangles_are_all_but_the_first_of_their_three_vertices(seed):
+    triangles = soup(seed, vertices=9, triangles=120)
+    seen, expected = set(), []
+    for t in triangles.tolist():
+        expected.append(frozenset(t) in seen)
+        seen.add(frozenset(t))
+    assert any(expected)
+    assert repeated(triangles, 9).tolist() == expected
+
+
+@pytest.mark.parametrize(
+    ("height", "thin"), [(1.0, False), (1e-3, False), (1.01e-6, False), (0.99e-6, True), (0.0, True)]
+)
+def test_how_thin_a_triangle_may_be(height, thin):
+    points = np.array([[0.0, 0, 0], [7, 0, 0], [3, 7 * height, 0]])
+    for order in ([0, 1, 2], [1, 2, 0], [2, 1, 0]):
+        assert thin_triangles(points, np.array([order]), 1e-6).tolist() == [thin]
+    assert thin_triangles(points, np.array([[0, 0, 1]]), 1e-6).all(), "one that names a vertex twice"
+
+
+def test_boxes_hold_just_what_is_of_each():
+    rng = np.random.default_rng(8)
+    points, triangles = rng.normal(size=(40, 3)), soup(1, vertices=40)
+    shell = rng.integers(0, 3, len(triangles))
+    low, high = boxes_by(shell, 4, points, triangles)
+    for i in range(3):
+        own = points[triangles[shell == i]].reshape(-1, 3)
+        assert (low[i].tolist(), high[i].tolist()) == (own.min(axis=0).tolist(), own.max(axis=0).tolist())
+    assert np.isinf(low[3]).all(), "nothing is of the last"
+
+
+def test_a_mesh_without_triangles_is_asked_in_vain():
+    nothing = Mesh.empty()
+    assert groups(0, np.zeros((0, 2), dtype=np.int64))[0] == 0
+    assert len(equal_corners(nothing.vertices)[0]) == 0
+    assert len(repeated(nothing.triangles, 0)) == 0

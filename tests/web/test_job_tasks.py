@@ -1,0 +1,190 @@
+"""What jobs compute, run as a worker runs it: in a process with limits, its files in a folder that goes away."""
+
+import json
+import os
+import subprocess
+import sys
+import time
+
+import numpy as np
+import psutil
+import pytest
+
+from noble_clay.core.errors import MeshError
+from noble_clay.core.formats.pieces import asset_bytes, asset_mesh
+from noble_clay.core.formats.stl import stl_bytes
+from noble_clay.jobs import folders, limited, tasks
+from noble_clay.jobs.folders import PREFIX, clear_abandoned, work_folder
+from noble_clay.jobs.limited import Stopped, in_limits
+from tests.damage import damaged, holed, inside_out, primitive
+
+BALL = primitive("sphere", radius=10, facets=32)
+BROKEN = damaged(BALL, [holed])
+
+
+def laid(folder, data):
+    (folder / tasks.INPUT).write_bytes(data)
+    return folder
+
+
+def told():
+    said = []
+
+    def tell(share, step):
+        said.append((share, step))
+        return True
+
+    return said, tell
+
+
+def test_a_file_is_read_into_a_mesh_findings_and_what_is_said_of_it(tmp_path):
+    said, tell = told()
+    found = in_limits("bring_in", laid(tmp_path, stl_bytes(BROKEN, "m")), {"ending": "stl"}, tell)
+    kept = asset_mesh((tmp_path / tasks.MESH).read_bytes())
+    assert found["triangles"] == len(kept.triangles) == len(BROKEN.triangles)
+    assert found["size"] == pytest.approx([20, 20, 20], rel=1e-3)
+    assert (found["unit"], found["manifold"]) == (None, False)
+    findings = json.loads((tmp_path / tasks.FINDINGS).read_text())
+    assert {f["kind"]: f["count"] for f in findings["findings"]} == {"open_edges": 9}
+    assert len(findings["flaws"]) == 3
+    assert [share for share, _ in said] == sorted(share for share, _ in said)
+
+
+def test_a_rehearsal_tells_what_mending_does_and_leaves_no_mesh(tmp_path):
+    asked = {"wishes": {}, "scale": 1.0}
+    here, there = tmp_path / "a", tmp_path / "b"
+    here.mkdir(), there.mkdir()
+    data = asset_bytes(BROKEN)[1]
+    rehearsed = in_limits("rehearse", laid(here, data), asked, told()[1])["report"]
+    mended = in_limits("mend", laid(there, data), asked, told()[1])["report"]
+    assert {k: v for k, v in rehearsed.items() if k != "seconds"} == {k: v for k, v in mended.items() if k != "seconds"}
+    assert not (here / tasks.MESH).exists()
+    after = asset_mesh((there / tasks.MESH).read_bytes())
+    assert len(np.frombuffer((there / tasks.MOVED).read_bytes(), "<f4")) == len(after.triangles)
+
+
+@pytest.mark.parametrize("scale", [1.0, 25.4, 0.001])
+def test_measures_are_those_of_the_mesh_as_it_is_shown(tmp_path, scale):
+    report = in_limits("mend", laid(tmp_path, asset_bytes(BROKEN)[1]), {"wishes": {}, "scale": scale}, told()[1])[
+        "report"
+    ]
+    moved = np.frombuffer((tmp_path / tasks.MOVED).read_bytes(), "<f4")
+    assert report["volume_mm3"] == pytest.approx(4 / 3 * np.pi * 1000 * scale**3, rel=0.03)
+    assert report["area_mm2"] == pytest.approx(4 * np.pi * 100 * scale**2, rel=0.03)
+    assert np.ptp(report["bounds"], axis=0) == pytest.approx([20 * scale] * 3, rel=0.01)
+    assert 0 < moved.max() <= report["deviation_mm"] * 1.001
+    assert report["before"]["findings"][0]["count"] == 9, "a count has no size"
+
+
+@pytest.mark.parametrize("scale", [1.0, 25.4])
+def test_wishes_reach_the_mesh_in_its_own_units(scale):
+    wishes = tasks.wishes_of(
+        {"weld_mm": 0.5, "wall_mm": 2.0, "crumb_mm3": 8.0, "skip": ["unite"], "bodies": "largest"}, scale
+    )
+    assert wishes.weld_mm * scale == pytest.approx(0.5)
+    assert wishes.wall_mm * scale == pytest.approx(2)
+    assert wishes.crumb_mm3 * scale**3 == pytest.approx(8)
+    assert (wishes.skip, wishes.bodies, wishes.resolution_mm) == (frozenset({"unite"}), "largest", None)
+
+
+def test_one_flaw_is_mended_where_only_one_is_asked_for(tmp_path):
+    asked = {"only": {"kind": "open_edges", "number": 0}, "scale": 1.0}
+    report = in_limits("mend", laid(tmp_path, asset_bytes(BROKEN)[1]), asked, told()[1])["report"]
+    assert [f["count"] for f in report["findings"] if f["kind"] == "open_edges"] == [6]
+
+
+@pytest.mark.parametrize(
+    ("data", "words"), [(b"a list of eggs and milk", "not an STL"), (stl_bytes(BALL, "m")[:-7], "promises")]
+)
+def test_what_is_refused_is_refused_in_the_readers_words(tmp_path, data, words):
+    with pytest.raises(MeshError, match=words):
+        in_limits("bring_in", laid(tmp_path, data), {"ending": "stl"}, told()[1])
+    assert not (tmp_path / tasks.MESH).exists()
+
+
+def heavy():
+    ball = primitive("sphere", radius=20, facets=128)
+    return asset_bytes(damaged(type(ball)(ball.vertices + noise(ball), ball.triangles), [inside_out]))[1]
+
+
+def noise(mesh):
+    return np.random.default_rng(1).normal(0, 0.25, mesh.vertices.shape)
+
+
+def test_whoever_waits_can_stop_it_and_nothing_goes_on(tmp_path):
+    calls = []
+
+    def pulse(share, step):
+        calls.append(step)
+        return len(calls) < 3
+
+    before = running_tasks()
+    with pytest.raises(Stopped):
+        in_limits("mend", laid(tmp_path, heavy()), {"wishes": {}, "scale": 1.0}, pulse)
+    assert len(calls) == 3
+    assert running_tasks() <= before
+    assert not (tmp_path / tasks.MESH).exists()
+
+
+def running_tasks():
+    """Processes that are children of the one from which tasks are forked."""
+    return {p.pid for p in psutil.Process().children(recursive=True) if p.status() == "running"}
+
+
+def test_what_takes_too_long_is_given_up_in_words(tmp_path, monkeypatch):
+    monkeypatch.setattr(limited, "SECONDS", 0)
+    with pytest.raises(MeshError, match="given up"):
+        in_limits("mend", laid(tmp_path, heavy()), {"wishes": {}, "scale": 1.0}, told()[1])
+
+
+def test_a_task_that_is_killed_is_told_and_not_waited_for(tmp_path):
+    killed = []
+
+    def pulse(share, step):
+        if step not in ("waking up", "inspect") and not killed:
+            for child in psutil.Process().children(recursive=True):
+                if any(f.path.startswith(str(tmp_path)) for f in child.open_files()) or child.cpu_percent(0.05) > 20:
+                    child.kill()
+                    killed.append(child.pid)
+        return True
+
+    with pytest.raises(MeshError, match="given up"):
+        in_limits("mend", laid(tmp_path, heavy()), {"wishes": {}, "scale": 1.0}, pulse)
+    assert killed
+
+
+def test_a_work_folder_is_there_while_it_is_needed():
+    with work_folder() as folder:
+        (folder / "a file").write_text("x")
+        assert folder.name.startswith(f"{PREFIX}{os.getpid()}-")
+        clear_abandoned()
+        assert (folder / "a file").exists(), "its owner is alive"
+    assert not folder.exists()
+
+
+def test_what_a_dead_process_left_is_cleared_away(tmp_path, monkeypatch):
+    monkeypatch.setattr(folders.tempfile, "gettempdir", lambda: str(tmp_path))
+    dead = subprocess.Popen([sys.executable, "-c", ""])
+    dead.wait()
+    left = tmp_path / f"{PREFIX}{dead.pid}-abc"
+    (left / "deep").mkdir(parents=True)
+    mine = tmp_path / f"{PREFIX}{os.getpid()}-abc"
+    other = tmp_path / f"{PREFIX}nobody-abc"
+    mine.mkdir(), other.mkdir()
+    clear_abandoned()
+    assert (left.exists(), mine.exists(), other.exists()) == (False, True, True)
+
+
+def test_a_job_begins_within_moments_once_all_is_loaded(tmp_path):
+    """The second task does not load the libraries again: it is forked from a process that has."""
+    data = asset_bytes(BALL)[1]
+    seconds = []
+    for number in range(2):
+        folder = tmp_path / str(number)
+        folder.mkdir()
+        started = time.process_time()
+        in_limits("look_over", laid(folder, data), {}, told()[1])
+        seconds.append(time.process_time() - started)
+    assert (tmp_path / "1" / tasks.FINDINGS).exists()
+    parents = {p.ppid() for p in psutil.Process().children(recursive=True)}
+    assert parents <= {os.getpid(), *(p.pid for p in psutil.Process().children())}
