@@ -8,9 +8,10 @@ import pytest
 from noble_clay.core.errors import PieceError
 from noble_clay.core.measure.mass import areas, centroid
 from noble_clay.core.piece.copies import Path, Ring, Row
-from noble_clay.core.solid.cache import ByteCache
+from noble_clay.core.solid.cache import MOST_LARGE, ByteCache
 from noble_clay.core.solid.evaluate import Evaluator
 from tests.building import box, evaluated, join, part, piece
+from tests.damage import primitive
 
 
 def volume(*parts):
@@ -160,6 +161,38 @@ def test_the_cache_stays_within_its_bytes_and_drops_the_oldest():
     assert cache.held <= 100
     assert cache.get("a") is not None
     assert cache.get("b") is None
+
+
+def test_large_values_are_kept_beside_the_others_and_few_of_them():
+    class Value:
+        def __init__(self, nbytes):
+            self.nbytes = nbytes
+
+    cache = ByteCache(100)
+    cache.put("small", Value(40))
+    for number in range(MOST_LARGE + 2):
+        cache.put(f"large {number}", Value(5_000))
+        cache.get("large 0")
+    assert cache.get("small") is not None, "it was not pushed out"
+    assert cache.held == 40
+    kept = [n for n in range(MOST_LARGE + 2) if cache.get(f"large {n}") is not None]
+    assert kept == [0, *range(3, MOST_LARGE + 2)], "the one that was used, and the newest"
+    assert len(cache) == 1 + MOST_LARGE
+
+
+def test_a_mesh_is_read_once_however_often_it_is_looked_at():
+    asked = []
+
+    def assets(sha256):
+        asked.append(sha256)
+        return primitive("sphere", radius=5, facets=16)
+
+    evaluator = Evaluator(assets=assets)
+    document = piece({"id": "m", "mesh": {"asset": "ab" * 32}}, {"id": "n", "mesh": {"asset": "ab" * 32}})
+    evaluator.evaluate(document)
+    evaluator.own_mesh(document.parts[0])
+    evaluator.asset("ab" * 32)
+    assert asked == ["ab" * 32]
 
 
 def test_a_part_beyond_the_coordinates_is_named():

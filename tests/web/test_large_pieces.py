@@ -7,7 +7,12 @@ from io import BytesIO
 import pytest
 import trimesh
 
-from tests.building import box, part
+from noble_clay.core.formats.pieces import asset_bytes
+from noble_clay.jobs import solver as jobs_solver
+from noble_clay.store.assets import keep_asset
+from noble_clay.store.database import open_database, sessions
+from tests.building import box, part, piece
+from tests.damage import primitive
 
 
 @pytest.fixture
@@ -79,6 +84,44 @@ def test_what_is_exported_is_the_newest_whatever_is_counted(large):
     assert now["volume_mm3"] == pytest.approx(exported.volume, rel=1e-5)
     assert now["tiled"] and len(exported.faces) < now["triangles"] < 1.6 * len(exported.faces)
     assert now["volume_mm3"] < volume
+
+
+@pytest.fixture
+def solver(server, tmp_path, monkeypatch):
+    """One to which a mesh of a few hundred triangles is heavy."""
+    monkeypatch.setattr(jobs_solver, "HEAVY_TRIANGLES", 500)
+    return jobs_solver.Solver(tmp_path)
+
+
+def kept_mesh(mesh):
+    sha256, data = asset_bytes(mesh)
+    with sessions(open_database()).begin() as session:
+        keep_asset(session, sha256, data)
+    return {"id": "m", "mesh": {"asset": sha256}}
+
+
+def test_a_heavy_mesh_is_shown_before_it_is_joined_and_edits_are_answered_with_patches(solver):
+    heavy = kept_mesh(primitive("sphere", radius=10, facets=48))
+    before, name = piece(heavy), uuid.uuid4().hex
+    scene = solver.show(name, before.dump())
+    assert (scene["result"], scene["soundness"]) == (None, None)
+    assert scene["parts"][0]["key"] and scene["parts"][0]["size"] == pytest.approx([20, 20, 20], rel=1e-2)
+    found = solver.count(name, before.dump())
+    solver.adopt(name, before.dump(), found)
+    assert solver.show(name, before.dump())["soundness"]["sound"]
+    after = piece(heavy, box("cut", (9, 0, 0), (4, 3, 3), op="difference"))
+    scene = solver.show(name, after.dump())
+    assert scene["result"]["key"] == found["result"]["key"]
+    assert scene["patch"] is not None and scene["soundness"] is None
+    assert solver.count(name, after.dump())["soundness"]["volume_mm3"] < found["soundness"]["volume_mm3"]
+
+
+def test_a_light_mesh_is_joined_at_once_and_one_that_is_not_there_is_told(solver):
+    light = kept_mesh(primitive("sphere", radius=10, facets=12))
+    assert solver.show(uuid.uuid4().hex, piece(light).dump())["soundness"]["sound"]
+    missing = {"id": "m", "mesh": {"asset": "cd" * 32}}
+    scene = solver.show(uuid.uuid4().hex, piece(missing, box("b")).dump())
+    assert [left["part"] for left in scene["soundness"]["left_out"]] == ["m"]
 
 
 def test_a_count_of_no_piece_is_refused(api):

@@ -28,6 +28,10 @@ class Mesh:
         return Mesh(np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int64))
 
     @property
+    def nbytes(self) -> int:
+        return self.vertices.nbytes + self.triangles.nbytes
+
+    @property
     def corners(self) -> Floats:
         """(m, 3, 3): the three corner points of every triangle."""
         return self.vertices[self.triangles]

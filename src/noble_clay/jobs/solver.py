@@ -10,6 +10,7 @@ import signal
 import time
 from collections import OrderedDict
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import asdict, dataclass
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -20,7 +21,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.adjust import ADJUST
 from noble_clay.core.adjust.seat import seen_face
-from noble_clay.core.errors import ClayError, PieceError, Problem
+from noble_clay.core.errors import ClayError, MeshError, PieceError, Problem
 from noble_clay.core.formats.pieces import asset_bytes
 from noble_clay.core.formats.write import piece_bytes
 from noble_clay.core.measure.beside import free_spot
@@ -57,6 +58,9 @@ CACHE_BYTES, COUNTING_CACHE_BYTES = 250_000_000, 100_000_000
 
 MANY_PARTS = 150
 """A piece of more parts is shown part by part until its joined skin is there."""
+
+HEAVY_TRIANGLES = 500_000
+"""The same of a piece into which a mesh of more triangles comes: to make it a solid takes seconds."""
 
 SLOW_SECONDS = 0.6
 """A piece that takes longer to join is patched where it changes, and counted after the answer."""
@@ -114,7 +118,7 @@ class Solver:
             shown = None
         if shown is not None and self.evaluator.keys.parts(shown.piece.parts) == self.evaluator.keys.parts(piece.parts):
             return {"result": shown.result, "patch": None, "soundness": shown.soundness}
-        if _many(piece) and (shown is None or not _many(shown.piece)):
+        if (_many(piece) and (shown is None or not _many(shown.piece))) or self._brings_heavy(piece, shown):
             return {"result": None, "patch": None, "soundness": None}
         if shown is not None and shown.seconds > SLOW_SECONDS:
             draft = self.local.draft(shown.piece, piece, within=_bounds(shown))
@@ -123,6 +127,15 @@ class Solver:
         found = self._counted(piece)
         self._remember(piece_id, Shown(piece, found["result"], found["soundness"], found["seconds"]))
         return {"result": found["result"], "patch": None, "soundness": found["soundness"]}
+
+    def _brings_heavy(self, piece: Piece, shown: Shown | None) -> bool:
+        """Whether a piece has a heavy mesh that what is shown of it has not."""
+        known = _meshes(shown.piece) if shown is not None else set[str]()
+        for sha256 in _meshes(piece) - known:
+            with suppress(MeshError):  # one that is not there is told when the piece is joined
+                if len(self.evaluator.asset(sha256).triangles) > HEAVY_TRIANGLES:
+                    return True
+        return False
 
     def _patch(self, shown: Shown, piece: Piece, draft: Draft) -> dict[str, Any]:
         """A draft as a mesh file."""
@@ -307,6 +320,10 @@ class Solver:
 
 def _many(piece: Piece) -> bool:
     return sum(1 for _ in piece.walk()) > MANY_PARTS
+
+
+def _meshes(piece: Piece) -> set[str]:
+    return {part.mesh.asset for part in piece.walk() if part.mesh is not None}
 
 
 def _bounds(shown: Shown) -> Floats | None:

@@ -78,6 +78,7 @@ class Evaluator:
     def __init__(self, budget: int = 512_000_000, assets: Assets = no_assets) -> None:
         self.cache: ByteCache[Solid] = ByteCache(budget)
         self._assets = assets
+        self._meshes: ByteCache[Mesh] = ByteCache(budget // 4)
         self.left_out: dict[str, str] = {}
         self._failures = 0
         self.keys = Keys()
@@ -201,11 +202,15 @@ class Evaluator:
         if part.primitive is not None:
             return part.primitive.mesh()
         assert part.mesh is not None
-        return self._assets(part.mesh.asset)
+        return self.asset(part.mesh.asset)
 
     def asset(self, sha256: str) -> Mesh:
-        """Raises MeshError when it is not there."""
-        return self._assets(sha256)
+        """A mesh that was brought in. Raises MeshError when it is not there."""
+        found = self._meshes.get(sha256)
+        if found is None:
+            found = self._assets(sha256)
+            self._meshes.put(sha256, found)
+        return found
 
     def join_solid(self, part: Part) -> Solid:
         """What a join's list becomes in the join's own frame, run together where it has a blend."""
