@@ -8,6 +8,7 @@ from __future__ import annotations
 import numpy as np
 
 from noble_clay.core.field.distance import BoxDistance, MeshDistance, TurnedDistance
+from noble_clay.core.measure.rays import first_met
 from noble_clay.core.mend.close_holes import close_holes
 from noble_clay.core.mend.facets import with_lines
 from noble_clay.core.mend.inspect import inspect_mesh
@@ -23,7 +24,9 @@ def warm_distances() -> None:
     """What evaluating pieces needs, besides the topology of meshes."""
     for distance in (TurnedDistance(np.array([[0.0, -1.0], [1.0, 0.0], [0.0, 1.0]]), False), BoxDistance((1, 1, 1))):
         distance(np.zeros((1, 3)))
-    MeshDistance(hexahedron((1.0, 1.0, 1.0)))(np.zeros((1, 3)))
+    box = hexahedron((1.0, 1.0, 1.0))
+    MeshDistance(box)(np.zeros((1, 3)))
+    first_met(box, np.zeros((1, 3)), np.array([[0.0, 0.0, 1.0]]), 1.0)
 
 
 def warm_mending() -> None:

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import igl
 import numpy as np
 
 from noble_clay.core.measure.mass import areas, normals
+from noble_clay.core.measure.rays import first_met
 from noble_clay.core.mesh import Floats, Ints, Mesh
 
 PLASTIC = 0.7548776662466927, 0.5698402909980532
@@ -59,10 +59,8 @@ def thickness(mesh: Mesh, samples: Samples, reach: float) -> tuple[Floats, Ints]
     asked = np.flatnonzero(np.einsum("ij,ij->i", inward, inward) > 0.5)  # a triangle without area faces nowhere
     if len(asked) == 0:
         return thick, met
-    tree = igl.AABB()
-    tree.init(mesh.vertices, mesh.triangles)
     start = samples.points[asked] + OFF_MM * inward[asked]
-    hit, far, _ = tree.intersect_ray_first(mesh.vertices, mesh.triangles, start, inward[asked], reach)
+    hit, far = first_met(mesh, start, inward[asked], reach)
     opposite = hit >= 0
     opposite[opposite] = np.einsum("ij,ij->i", facing[hit[opposite]], inward[asked[opposite]]) >= OPPOSITE
     thick[asked[opposite]] = far[opposite] + OFF_MM
