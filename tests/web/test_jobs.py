@@ -390,6 +390,16 @@ def test_a_socket_tells_of_every_change(server, maker):
     assert states[0] in ("waiting", "running")
 
 
+def test_whoever_comes_later_is_told_to_look_first(server, maker):
+    """What changed between the page's first list of jobs and its socket is not missed."""
+    address, origin = f"ws://127.0.0.1:{server.port}/api/jobs/socket", f"http://127.0.0.1:{server.port}"
+    with connect(address, origin=origin) as first:
+        assert json.loads(first.recv(timeout=10)) == {}
+        until_ended(maker.client, bring(maker, stl_bytes(BALL, "m")).json())
+        with connect(address, origin=origin) as later:
+            assert json.loads(later.recv(timeout=10)) == {}
+
+
 def test_two_workers_share_the_work(server, maker):
     second = launch_worker()
     try:

@@ -1,5 +1,5 @@
 /** Long work on the server: asked for, followed over a socket, stopped. */
-import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { type QueryClient, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useMemo, useRef } from 'react';
 import {
   answered,
@@ -14,7 +14,7 @@ import {
 } from './client';
 import { newRequestId, pieceKey } from './pieces';
 
-export const JOBS = ['jobs'];
+const JOBS = ['jobs'];
 const findingsKey = (id: string) => ['mesh-findings', id];
 
 /** What a job says of one mesh. */
@@ -37,10 +37,16 @@ export type Mended = {
 export const ended = (job: Job) =>
   job.state === 'done' || job.state === 'failed' || job.state === 'cancelled';
 
+/** Asks for the jobs anew. A list that is just on its way was made before what has changed, and is not waited for. */
+export async function lookAgain(client: QueryClient) {
+  await client.cancelQueries({ queryKey: JOBS });
+  await client.invalidateQueries({ queryKey: JOBS });
+}
+
 /** All jobs, the newest first; kept up to date by the socket while something that asks for them is in sight. */
 export function useJobs() {
   const client = useQueryClient();
-  useEffect(() => follow(() => void client.invalidateQueries({ queryKey: JOBS })), [client]);
+  useEffect(() => follow(() => void lookAgain(client)), [client]);
   return useQuery({
     queryKey: JOBS,
     queryFn: () => answered<Job[]>(api.GET('/api/jobs')),

@@ -2,7 +2,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { type Job, type LengthUnit, said } from '../api/client';
-import { ended, JOBS, putMesh, sendMesh } from '../api/jobs';
+import { ended, lookAgain, putMesh, sendMesh } from '../api/jobs';
 import { keepState } from '../api/pieces';
 import { takeOver } from '../controls/meshFiles';
 import type { Open } from '../controls/PieceFrame';
@@ -46,7 +46,7 @@ export function useBringIn(open: Open, jobs: Job[]) {
     change(key, { stop });
     try {
       change(key, { job: (await sent).id, stop: null });
-      await client.invalidateQueries({ queryKey: JOBS });
+      await lookAgain(client);
     } catch (error) {
       change(key, { wrong: said(error), stop: null });
     }

@@ -19,9 +19,11 @@ class Listener:
         self._task: asyncio.Task[None] | None = None
 
     def join(self) -> asyncio.Queue[str]:
+        """The ids of jobs that change from now on, with an empty one first, for those that have changed already."""
         self._task = self._task or asyncio.create_task(self._listen())
         queue: asyncio.Queue[str] = asyncio.Queue(1000)
         self._waiting.add(queue)
+        queue.put_nowait("")  # what changed before
         return queue
 
     def leave(self, queue: asyncio.Queue[str]) -> None:
