@@ -24,9 +24,7 @@ def warm_distances() -> None:
     """What evaluating pieces needs, besides the topology of meshes."""
     for distance in (TurnedDistance(np.array([[0.0, -1.0], [1.0, 0.0], [0.0, 1.0]]), False), BoxDistance((1, 1, 1))):
         distance(np.zeros((1, 3)))
-    box = hexahedron((1.0, 1.0, 1.0))
-    MeshDistance(box)(np.zeros((1, 3)))
-    first_met(box, np.zeros((1, 3)), np.array([[0.0, 0.0, 1.0]]), 1.0)
+    MeshDistance(hexahedron((1.0, 1.0, 1.0)))(np.zeros((1, 3)))
 
 
 def warm_mending() -> None:
@@ -36,6 +34,7 @@ def warm_mending() -> None:
     inspect_mesh(untangle(two)[0])
     close_holes(Mesh(two.vertices, two.triangles[:-2]))
     spanned_patch(np.array([[0.0, 0, 0], [1, 0, 0.2], [1, 1, 0], [0, 1, 0.2]]))
+    first_met(box, np.zeros((1, 3)), np.array([[0.0, 0.0, 1.0]]), 1.0)
     with_lines(np.array([[0.0, 0], [1, 0], [0, 1]]), np.array([[0, 1, 2]]), np.array([[0, 1]]))
     mixed = np.where((np.arange(len(two.triangles)) % 5 == 0)[:, None], two.triangles[:, ::-1], two.triangles)
     mend(Mesh(two.vertices, mixed[:-2]))

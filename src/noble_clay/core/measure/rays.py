@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 from numba import njit, prange
 
-from noble_clay.core.mend.tree import LEAF, Tree
+from noble_clay.core.mend.tree import Tree, held_by, put_children
 from noble_clay.core.mesh import Floats, Ints, Mesh
 
 LEAST = 1e-30
@@ -48,11 +48,10 @@ def _first_met(boxes: Any, leaves: Any, corners: Any, starts: Any, ways: Any, re
             if not _comes_in(boxes, node, starts[i], ways[i], best):
                 continue
             if node < leaves - 1:
-                stack[size], stack[size + 1] = 2 * node + 1, 2 * node + 2
-                size += 2
+                size = put_children(stack, size, node)
                 continue
-            first = (node - leaves + 1) * LEAF
-            for k in range(first, min(first + LEAF, len(corners))):
+            first, last = held_by(node, leaves, len(corners))
+            for k in range(first, last):
                 away = _meets(corners[k], starts[i], ways[i])
                 if 0.0 <= away <= best:
                     best = away

@@ -111,6 +111,20 @@ def apart(a: Any, i: Any, b: Any, j: Any) -> Any:
     )
 
 
+@njit(cache=True)  # type: ignore[untyped-decorator]
+def put_children(stack: Any, size: Any, node: Any) -> Any:
+    """Put both children of a node on a stack that holds `size`; how many it holds then."""
+    stack[size], stack[size + 1] = 2 * node + 1, 2 * node + 2
+    return size + 2
+
+
+@njit(cache=True)  # type: ignore[untyped-decorator]
+def held_by(node: Any, leaves: Any, number: Any) -> Any:
+    """From where to where in the tree's order, of so many triangles, those of a leaf are."""
+    first = (node - leaves + 1) * LEAF
+    return first, min(first + LEAF, number)
+
+
 def meeting_boxes(mesh: Mesh, faces: Ints) -> Ints:
     """(k, 2): each of some triangles with each whose box meets its own, the lower first; sorted, no two alike.
 
@@ -142,11 +156,10 @@ def _meeting(boxes: Any, tight: Any, leaves: Any, which: Any, starts: Any, fill:
             if apart(tight, i, boxes, node):
                 continue
             if node < leaves - 1:
-                stack[size], stack[size + 1] = 2 * node + 1, 2 * node + 2
-                size += 2
+                size = put_children(stack, size, node)
                 continue
-            first = (node - leaves + 1) * LEAF
-            for j in range(first, min(first + LEAF, len(tight))):
+            first, last = held_by(node, leaves, len(tight))
+            for j in range(first, last):
                 if not apart(tight, i, tight, j):
                     if fill:
                         found[starts[at] + counts[at]] = j
