@@ -36,7 +36,7 @@ from bench.pieces import LAYOUTS
 from noble_clay.core.piece.edits import apply, edit_from_values
 from noble_clay.core.piece.models import Piece
 from noble_clay.core.piece.read import piece_from_values
-from noble_clay.jobs.solver import Solver
+from noble_clay.solvers.solver import Solver
 
 STEPS = 12
 

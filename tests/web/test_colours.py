@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from noble_clay.core.piece.edits import apply, edit_from_values
-from noble_clay.jobs.solver import Solver
+from noble_clay.solvers.solver import Solver
 from tests.building import box, piece
 
 PLACES = {"a": (0, 0, 0), "b": (8, 0, 0), "c": (0, 8, 0), "d": (0, 0, 8), "e": (-8, 0, 0)}

@@ -1,1 +1,1 @@
-"""Work outside the web process: the solvers that evaluate pieces, and the reader of strangers' files."""
+"""Long work: the queue, its workers, and the tasks that they run in processes with limits."""

@@ -15,7 +15,7 @@ from sqlalchemy.exc import TimeoutError as PoolTimeout
 from noble_clay import __version__
 from noble_clay.core.errors import ClayError, PieceError
 from noble_clay.core.piece.read import problems_of
-from noble_clay.jobs.pool import SolverFailed
+from noble_clay.solvers.pool import SolverFailed
 from noble_clay.store.jobs import NoSuchJob
 from noble_clay.store.pieces import NoSuchPiece, StaleRevision
 from noble_clay.web import adjust, bring_in, catalogue, drafts, edits, jobs, mend, pieces, preferences

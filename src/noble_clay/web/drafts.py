@@ -1,7 +1,7 @@
 """Drafts over a socket: what a piece would be while parts of it are dragged; the newest question wins.
 
 A question is JSON: `n` counts up, `revision` is what the edit is made on, `edit` as for `/edits`. An answer is binary:
-`n` (uint32, little-endian) and the draft of `noble_clay.jobs.drafts`; or JSON, `n` and a `message` why there is none.
+`n` (uint32, little-endian) and the draft of `noble_clay.solvers.drafts`; or JSON, `n` and a `message` why there is none.
 """
 
 from __future__ import annotations

@@ -11,8 +11,8 @@ from pathlib import Path
 import uvicorn
 
 from noble_clay.demo.loader import demo_files
-from noble_clay.jobs.mesh_files import MeshFiles
-from noble_clay.jobs.pool import Pool
+from noble_clay.solvers.mesh_files import MeshFiles
+from noble_clay.solvers.pool import Pool
 from noble_clay.store.assets import keep_asset
 from noble_clay.store.database import migrate, open_database, sessions
 from noble_clay.store.pieces import create_piece, has_demo

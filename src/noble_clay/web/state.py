@@ -17,8 +17,8 @@ from sqlalchemy.orm import Session
 
 from noble_clay.core.errors import ClayError, PieceError
 from noble_clay.jobs import queue
-from noble_clay.jobs.mesh_files import MeshFiles
-from noble_clay.jobs.pool import Pool
+from noble_clay.solvers.mesh_files import MeshFiles
+from noble_clay.solvers.pool import Pool
 from noble_clay.store.database import Sessions
 from noble_clay.store.pieces import Kept, keep_soundness, load_piece, revision_of
 from noble_clay.web.answers import PieceState, ProblemAnswer, Refusal, Scene, Soundness

@@ -42,9 +42,9 @@ from noble_clay.core.solid.local import Draft, Local
 from noble_clay.core.solid.tiles import Tiles
 from noble_clay.core.solid.view import Views, boxes_on_wheel
 from noble_clay.core.warm import warm_distances
-from noble_clay.jobs.drafts import draft_bytes
-from noble_clay.jobs.mesh_files import MeshFiles
-from noble_clay.jobs.values import floating_marks, need_values, plain, soundness_values, view_values
+from noble_clay.solvers.drafts import draft_bytes
+from noble_clay.solvers.mesh_files import MeshFiles
+from noble_clay.solvers.values import floating_marks, need_values, plain, soundness_values, view_values
 from noble_clay.store.assets import stored_assets
 from noble_clay.store.database import open_database, sessions
 

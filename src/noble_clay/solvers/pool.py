@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from noble_clay.core.errors import ClayError, PieceError
-from noble_clay.jobs.solver import CACHE_BYTES, COUNTING_CACHE_BYTES, run
+from noble_clay.solvers.solver import CACHE_BYTES, COUNTING_CACHE_BYTES, run
 
 PATIENCE = 60.0
 """Seconds that a piece may take before it is given up."""
