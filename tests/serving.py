@@ -36,7 +36,7 @@ class Server:
     def solvers(self) -> list[psutil.Process]:
         """Its solver processes."""
         children = psutil.Process(self.process.pid).children(recursive=True)
-        return [p for p in children if "spawn_main" in " ".join(p.cmdline())]
+        return [p for p in children if "forkserver" in " ".join(p.cmdline())]
 
 
 def launch(port: int, meshes: Path) -> Server:

@@ -57,7 +57,7 @@ class Hands:
         """Until every gesture is answered and counted; a gesture takes a moment to begin."""
         time.sleep(0.15)
         self.until(lambda: self.there("//span[starts-with(., 'Kept ')]"), "the work is never kept", 30)
-        counting = "//*[@data-testid='soundness'][contains(., 'Still counting')]"
+        counting = "//*[@data-testid='soundness'][contains(., 'Still ')]"
         self.until(lambda: not self.there(counting), "the piece is never counted", 60)
 
     def open(self, path="/"):

@@ -1,5 +1,6 @@
 """One server for the module's tests, and short ways to talk to it."""
 
+import time
 import uuid
 
 import pytest
@@ -41,12 +42,21 @@ class Maker:
 
     def edit(self, **edit):
         self.state = self.post(edit).raise_for_status().json()
+        return self.made()
+
+    def made(self, patience=60):
+        """The state once it is made, or is told to be impossible."""
+        until = time.monotonic() + patience
+        while self.state["making"] and time.monotonic() < until:
+            time.sleep(0.05)
+            now = self.client.get(self.url).raise_for_status().json()
+            self.state = {**now, "chosen": self.state["chosen"]}
         return self.state
 
     def step(self, way):
         answer = self.client.post(f"{self.url}/{way}", json={"base_revision": self.state["revision"]})
         self.state = answer.raise_for_status().json()
-        return self.state
+        return self.made()
 
     def drilled(self):
         """A cube with a hole, as two edits."""

@@ -78,12 +78,19 @@ def test_a_body_that_grows_beyond_the_limit_without_saying_so(api):
 
 
 @pytest.mark.parametrize(
-    "body",
-    [b"{", b"[]", b'{"base_revision":0}', b'{"base_revision":0,"request_id":"short","edit":{"kind":"move"}}'],
+    ("body", "status"),
+    [
+        (b"{", 400),
+        (b"\xff\xfe", 400),
+        (b"[" * 100_000, 400),
+        (b"[]", 422),
+        (b'{"base_revision":0}', 422),
+        (b'{"base_revision":0,"request_id":"short","edit":{"kind":"move"}}', 422),
+    ],
 )
-def test_a_bad_request_is_refused_in_words(maker, body):
+def test_a_bad_request_is_refused_in_words(maker, body, status):
     refused = maker.client.post(f"{maker.url}/edits", content=body, headers={"content-type": "application/json"})
-    assert refused.status_code == 422
+    assert refused.status_code == status
     assert refused.json()["message"]
 
 
@@ -91,8 +98,10 @@ def test_a_piece_too_heavy_for_the_kernel_is_kept_and_told(maker):
     """Coordinates out of bounds come to light only when it is built: the edit is safe, the scene is not there."""
     wide = {"id": "w", "primitive": {"kind": "sphere", "radius": 5}, "place": {"position": [99_999, 0, 0]}}
     state = maker.edit(kind="add_parts", parts=[wide])
-    assert state["scene"] is None
+    assert (state["scene"]["result"]["triangles"], state["scene"]["soundness"]) == (0, None), "the skin before it"
+    assert [p["id"] for p in state["scene"]["parts"]] == ["w"], "and the part where it stands"
     assert "100,000" in state["problem"]["message"]
+    assert [p["part"] for p in state["problem"]["problems"]] == ["w"]
     assert maker.step("undo")["scene"]["soundness"]["triangles"] == 0
 
 

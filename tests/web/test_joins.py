@@ -59,7 +59,7 @@ def test_what_cannot_be_made_is_told_with_its_field_and_the_document_is_safe(mak
     maker.edit(kind="set_changes", id="a", stack=[{"kind": "hollow", "wall": 4}])
     # A later edit may take the ground from under a change: it is kept, and what is wrong is told.
     state = maker.edit(kind="set_primitive", id="a", primitive={"kind": "box", "size": [6, 6, 6]})
-    assert state["scene"] is None
+    assert state["scene"]["soundness"] is None
     assert "wall 4 mm is too thick" in state["problem"]["problems"][0]["message"]
     assert maker.step("undo")["scene"]["soundness"]["manifold"]
 

@@ -35,8 +35,10 @@ def test_an_accepted_edit_survives_the_web_process(server, maker):
     server.process.wait()
     relaunched(server)
     with server.client() as client:
-        state = client.get(maker.url).json()
-        assert state["piece"] == maker.state["piece"]
+        before, maker.client = maker.state, client
+        maker.state = client.get(maker.url).json()
+        state = maker.made()
+        assert state["piece"] == before["piece"]
         assert state["scene"]["soundness"]["sound"]
         assert state["undo"] == "Cut Box, Cylinder"
         assert client.get(f"/api/meshes/{state['scene']['result']['key']}").status_code == 200
@@ -48,7 +50,8 @@ def test_a_killed_solver_is_replaced_and_the_piece_evaluated_anew(server, maker)
     for solver in killed:
         solver.kill()
     assert len(killed) >= 1
-    assert maker.client.get(maker.url).json()["scene"]["result"] == before
+    maker.state = maker.client.get(maker.url).json()
+    assert maker.made()["scene"]["result"] == before
     state = maker.edit(kind="move", ids=["rod"], by=[1, 0, 0])
     assert state["scene"]["soundness"]["sound"]
 

@@ -37,6 +37,7 @@ export type PrimitiveInfo = components['schemas']['PrimitiveAnswer'];
 export type ChangeInfo = components['schemas']['ChangeAnswer'];
 export type ShapeChange = Part['changes'][number];
 export type FieldInfo = components['schemas']['FieldAnswer'];
+export type UnreadablePiece = components['schemas']['UnreadableAnswer'];
 type Refusal = components['schemas']['Refusal'];
 
 export const api = createClient<paths>({ baseUrl: '/' });
@@ -51,10 +52,16 @@ export class Refused extends Error {
   }
 }
 
-/** The server or its database does not answer just now. */
+/** The server or its database does not answer just now: what was asked may be sent again as it is. */
 export class Away extends Error {}
 
 /** What went wrong, in words. */
+/** Whether a question that failed is to be asked once more: only when nobody answered, and not for ever. */
+export const askAgain = (count: number, error: Error) => error instanceof Away && count < 12;
+
+/** Milliseconds before a thing is sent again, the more the oftener it was sent in vain. */
+export const pauseBefore = (again: number) => Math.min(1000 * 1.5 ** again, 15_000);
+
 export const said = (error: unknown): string => (error instanceof Error ? error.message : String(error));
 
 type Answer = { data?: unknown; error?: unknown; response: Response };
@@ -69,8 +76,12 @@ export async function answered<T>(request: Promise<Answer>): Promise<T> {
   }
   const { data, error, response } = answer;
   if (response.ok) return data as T;
-  const refusal = asRefusal(error) ?? { message: `The server answered ${response.status}.`, problems: [] };
-  if (response.status >= 500) throw new Away(refusal.message);
+  const refusal = asRefusal(error) ?? {
+    message: `The server answered ${response.status}.`,
+    problems: [],
+    away: false,
+  };
+  if (refusal.away) throw new Away(refusal.message);
   throw new Refused(response.status, refusal);
 }
 

@@ -13,7 +13,7 @@ export interface paths {
         };
         /**
          * List Pieces
-         * @description The pieces in the room, or those in the bin, the last changed first.
+         * @description The pieces in the room, or those in the bin, the last changed first; also those that cannot be read.
          */
         get: operations["list_pieces"];
         put?: never;
@@ -78,8 +78,8 @@ export interface paths {
         };
         /**
          * Count Piece
-         * @description The whole joined skin of a piece that was shown before it was counted. Answers when it is there, or when the
-         *     piece has changed meanwhile, and is to be asked for again.
+         * @description The joined skin of a piece and its soundness, as far as they are known by now; the piece's socket tells when they
+         *     are.
          */
         get: operations["count_piece"];
         put?: never;
@@ -180,7 +180,7 @@ export interface paths {
         };
         /**
          * Export Piece
-         * @description The piece as a file to take away.
+         * @description The piece as a file to take away. One that cannot be read goes as a piece file, as it is kept.
          */
         get: operations["export_piece"];
         put?: never;
@@ -262,7 +262,7 @@ export interface paths {
         put?: never;
         /**
          * Undo
-         * @description Take the last edit back.
+         * @description Take the last edit back, also of a piece that cannot be read.
          */
         post: operations["undo"];
         delete?: never;
@@ -285,6 +285,66 @@ export interface paths {
          * @description Do the last undone edit again.
          */
         post: operations["redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/go-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go Back
+         * @description Take a piece that cannot be read back to the last of its states that can be.
+         */
+        post: operations["go_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Making
+         * @description Give up what is being made of the piece; its step stays, and is told as one that was stopped.
+         */
+        post: operations["stop_making"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Again
+         * @description Try once more to make what could not be made, or was stopped.
+         */
+        post: operations["make_again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -402,10 +462,30 @@ export interface paths {
         put?: never;
         /**
          * Post Bring In
-         * @description Read a mesh file, the raw body, named `name`. What is sent is kept block by block; nothing of it stays when it
-         *     breaks off.
+         * @description Read a mesh file, the raw body, named `name`. While it comes, it lies in a file and holds nothing else up;
+         *     nothing of it stays when it breaks off.
          */
         post: operations["post_bring_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/bring-in/{job_id}/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave Mesh
+         * @description A mesh that was read is not wanted after all.
+         */
+        post: operations["leave_mesh"];
         delete?: never;
         options?: never;
         head?: never;
@@ -461,11 +541,31 @@ export interface paths {
         };
         /**
          * Mesh Findings
-         * @description What is wrong with the meshes of a piece, by part; those that nobody has looked over yet are, from now on.
+         * @description What is wrong with the meshes of a piece, by part, as far as they have been looked over.
          */
         get: operations["mesh_findings"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/look-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Look Over
+         * @description Have the meshes of a piece looked over that nobody has looked over yet: a job each.
+         */
+        post: operations["post_look_over"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1652,7 +1752,8 @@ export interface components {
         };
         /**
          * JobAnswer
-         * @description Long work: how far it is, and what came of it. result: as the kind has it.
+         * @description Long work: how far it is, and what came of it. result: as the kind has it. settled: of a mesh that was read:
+         *     it was put into the piece, or left.
          */
         JobAnswer: {
             /** Id */
@@ -1692,6 +1793,11 @@ export interface components {
             started_at: string | null;
             /** Ended At */
             ended_at: string | null;
+            /**
+             * Settled
+             * @default false
+             */
+            settled: boolean;
         };
         /**
          * Join
@@ -1768,6 +1874,16 @@ export interface components {
             y?: ("low" | "middle" | "high" | "even") | null;
             /** Z */
             z?: ("low" | "middle" | "high" | "even") | null;
+        };
+        /**
+         * MakingAnswer
+         * @description How far a state is that is still being made: a share, 0 to 1, and the part whose turn it is.
+         */
+        MakingAnswer: {
+            /** Share */
+            share: number;
+            /** Part */
+            part: string | null;
         };
         /**
          * MarkAnswer
@@ -1887,7 +2003,7 @@ export interface components {
         };
         /**
          * MeshFindings
-         * @description What was found in the mesh of a part. job: that is looking it over, where that is not done yet.
+         * @description What was found in the mesh of a part. job: that is looking it over, or could not; none where nobody has asked.
          */
         MeshFindings: {
             /** Part */
@@ -2321,7 +2437,7 @@ export interface components {
         };
         /**
          * PieceCard
-         * @description A piece on the first page.
+         * @description A piece on the first page. problem: why it cannot be read.
          */
         PieceCard: {
             /** Id */
@@ -2344,10 +2460,15 @@ export interface components {
             /** Thumbnail Revision */
             thumbnail_revision: number | null;
             soundness: components["schemas"]["Soundness"] | null;
+            /** Problem */
+            problem?: string | null;
         };
         /**
          * PieceState
-         * @description A piece at one revision. undo, redo: what they would do, in words. problem: why there is no scene.
+         * @description A piece at one revision. undo, redo: what they would do, in words.
+         *
+         *     making: it is not made yet. problem: it cannot be made. With either, the scene has the skin that was shown last, of
+         *     an earlier state, and the parts where they stand now.
          */
         PieceState: {
             /** Id */
@@ -2370,6 +2491,7 @@ export interface components {
             chosen: string[];
             scene: components["schemas"]["Scene"] | null;
             problem?: components["schemas"]["Refusal"] | null;
+            making?: components["schemas"]["MakingAnswer"] | null;
             /** Server Seconds */
             server_seconds?: {
                 [key: string]: number;
@@ -2559,7 +2681,10 @@ export interface components {
             /** Unit */
             unit?: ("micron" | "millimeter" | "centimeter" | "inch" | "foot" | "meter") | null;
         };
-        /** PutStep */
+        /**
+         * PutStep
+         * @description own: the list of the join that stands there stays, and `part` comes without one.
+         */
         PutStep: {
             /**
              * Kind
@@ -2567,6 +2692,11 @@ export interface components {
              */
             kind: "put";
             part: components["schemas"]["Part"];
+            /**
+             * Own
+             * @default false
+             */
+            own: boolean;
         };
         /** Pyramid */
         Pyramid: {
@@ -2605,7 +2735,7 @@ export interface components {
         };
         /**
          * Refusal
-         * @description Why a request was not carried out.
+         * @description Why a request was not carried out. away: the database does not answer, and it may be sent again as it is.
          */
         Refusal: {
             /** Message */
@@ -2615,6 +2745,12 @@ export interface components {
              * @default []
              */
             problems: components["schemas"]["ProblemAnswer"][];
+            /**
+             * Away
+             * @default false
+             */
+            away: boolean;
+            unreadable?: components["schemas"]["UnreadableAnswer"] | null;
         };
         /**
          * RemedyAnswer
@@ -3532,6 +3668,23 @@ export interface components {
             /** Id */
             id: string;
         };
+        /**
+         * UnreadableAnswer
+         * @description A piece that cannot be read. undo: what a step back would take back. steps_back: how many steps lead to a state
+         *     that can be read; none where none does.
+         */
+        UnreadableAnswer: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /** Undo */
+            undo: string | null;
+            /** Steps Back */
+            steps_back: number | null;
+        };
         /** Wedge */
         Wedge: {
             /**
@@ -3578,6 +3731,15 @@ export interface operations {
                     "application/json": components["schemas"]["PieceCard"][];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -3614,7 +3776,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3647,6 +3818,15 @@ export interface operations {
                     "application/json": components["schemas"]["PieceState"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -3683,7 +3863,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3716,6 +3905,15 @@ export interface operations {
                     "application/json": components["schemas"]["PieceState"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -3752,7 +3950,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3783,6 +3990,15 @@ export interface operations {
                     "application/json": components["schemas"]["PieceState"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -3819,7 +4035,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3848,6 +4073,15 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -3884,7 +4118,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3915,6 +4158,15 @@ export interface operations {
                     "application/json": components["schemas"]["CountAnswer"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -3951,7 +4203,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -3982,6 +4243,15 @@ export interface operations {
                     "application/json": components["schemas"]["PieceState"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -4018,7 +4288,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4047,6 +4326,15 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -4083,7 +4371,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4112,6 +4409,15 @@ export interface operations {
                     "application/json": number;
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -4148,7 +4454,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4177,6 +4492,15 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -4213,7 +4537,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4248,6 +4581,15 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -4284,7 +4626,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4315,6 +4666,15 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -4351,7 +4711,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4386,6 +4755,15 @@ export interface operations {
                     "application/json": components["schemas"]["PieceState"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -4422,7 +4800,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4457,6 +4844,15 @@ export interface operations {
                     "application/json": components["schemas"]["PieceState"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -4493,7 +4889,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4528,6 +4933,15 @@ export interface operations {
                     "application/json": components["schemas"]["PieceState"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -4564,7 +4978,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4599,6 +5022,15 @@ export interface operations {
                     "application/json": components["schemas"]["PieceState"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -4635,7 +5067,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4670,6 +5111,15 @@ export interface operations {
                     "application/json": components["schemas"]["PieceState"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -4706,7 +5156,273 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    go_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceState"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    stop_making: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    make_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceState"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4741,6 +5457,15 @@ export interface operations {
                     "application/json": components["schemas"]["StepFactsAnswer"][];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -4777,7 +5502,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4812,6 +5546,15 @@ export interface operations {
                     "application/json": components["schemas"]["PieceState"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -4848,7 +5591,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4883,6 +5635,15 @@ export interface operations {
                     "application/json": components["schemas"]["CarriedAnswer"][];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -4919,7 +5680,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -4954,6 +5724,15 @@ export interface operations {
                     "application/json": components["schemas"]["FaceAnswer"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -4990,7 +5769,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5021,6 +5809,15 @@ export interface operations {
                     "application/json": components["schemas"]["MarksAnswer"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -5057,7 +5854,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5094,6 +5900,15 @@ export interface operations {
                     "application/json": components["schemas"]["JobAnswer"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -5130,7 +5945,100 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    leave_mesh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5166,6 +6074,15 @@ export interface operations {
                     "application/json": components["schemas"]["PieceState"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -5202,7 +6119,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5233,6 +6159,15 @@ export interface operations {
                     "application/json": components["schemas"]["NeedsAnswer"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -5269,7 +6204,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5300,6 +6244,15 @@ export interface operations {
                     "application/json": components["schemas"]["MeshFindings"][];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -5336,7 +6289,101 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    post_look_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeshFindings"][];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5371,6 +6418,15 @@ export interface operations {
                     "application/json": components["schemas"]["JobAnswer"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -5407,7 +6463,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5442,6 +6507,15 @@ export interface operations {
                     "application/json": components["schemas"]["JobAnswer"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -5478,7 +6552,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5513,6 +6596,15 @@ export interface operations {
                     "application/json": components["schemas"]["JobAnswer"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -5549,7 +6641,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5578,6 +6679,15 @@ export interface operations {
                     "application/json": components["schemas"]["JobAnswer"][];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -5614,7 +6724,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5645,6 +6764,15 @@ export interface operations {
                     "application/json": components["schemas"]["JobAnswer"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -5681,7 +6809,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5712,6 +6849,15 @@ export interface operations {
                     "application/json": components["schemas"]["JobAnswer"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -5748,7 +6894,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5779,6 +6934,15 @@ export interface operations {
                     "application/json": components["schemas"]["CompareAnswer"][];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -5815,7 +6979,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5845,6 +7018,15 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -5881,7 +7063,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5910,6 +7101,15 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -5946,7 +7146,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -5975,6 +7184,15 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -6011,7 +7229,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6040,6 +7267,15 @@ export interface operations {
                     "application/json": components["schemas"]["PrimitiveAnswer"][];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -6076,7 +7312,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6105,6 +7350,15 @@ export interface operations {
                     "application/json": components["schemas"]["ChangeAnswer"][];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -6141,7 +7395,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6170,6 +7433,15 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -6206,7 +7478,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6237,6 +7518,15 @@ export interface operations {
                     "application/json": components["schemas"]["Amount"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -6273,7 +7563,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6300,6 +7599,15 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -6336,7 +7644,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6365,6 +7682,15 @@ export interface operations {
                     "application/json": components["schemas"]["Preferences"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -6401,7 +7727,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6434,6 +7769,15 @@ export interface operations {
                     "application/json": components["schemas"]["Preferences"];
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -6470,7 +7814,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6499,6 +7852,15 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -6535,7 +7897,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;
@@ -6566,6 +7937,15 @@ export interface operations {
                     };
                 };
             };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
             /** @description there is no such piece */
             404: {
                 headers: {
@@ -6602,7 +7982,16 @@ export interface operations {
                     "application/json": components["schemas"]["Refusal"];
                 };
             };
-            /** @description the database is away */
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
             503: {
                 headers: {
                     [name: string]: unknown;

@@ -4,6 +4,7 @@ import { useEffect, useMemo, useRef } from 'react';
 import {
   answered,
   api,
+  askAgain,
   type Compared,
   type FlawKind,
   type Job,
@@ -11,6 +12,7 @@ import {
   type MendWishes,
   type MeshFindings,
   type PieceState,
+  pauseBefore,
 } from './client';
 import { newRequestId, pieceKey } from './pieces';
 
@@ -50,8 +52,8 @@ export function useJobs() {
   return useQuery({
     queryKey: JOBS,
     queryFn: () => answered<Job[]>(api.GET('/api/jobs')),
-    retry: 20,
-    retryDelay: 1000,
+    retry: askAgain,
+    retryDelay: pauseBefore,
     // The socket tells of changes; this is for when it is down.
     refetchInterval: (query) => (query.state.data?.some((j) => !ended(j)) ? 3000 : false),
   });
@@ -76,7 +78,8 @@ export function usePieceJobs(pieceId: string): Job[] {
 }
 
 export function useMeshFindings(pieceId: string, revision: number | undefined) {
-  return useQuery({
+  const client = useQueryClient();
+  const found = useQuery({
     queryKey: [...findingsKey(pieceId), revision],
     queryFn: () =>
       answered<MeshFindings[]>(
@@ -85,6 +88,25 @@ export function useMeshFindings(pieceId: string, revision: number | undefined) {
     enabled: revision !== undefined,
     placeholderData: (last) => last,
   }).data;
+  // What nobody has looked over yet is, once somebody wants to know.
+  const unseen = found?.some((f) => f.sound == null && !f.job) ?? false;
+  useEffect(() => {
+    if (!unseen) return;
+    const told = answered<MeshFindings[]>(
+      api.POST('/api/pieces/{piece_id}/look-over', { params: { path: { piece_id: pieceId } } }),
+    );
+    told
+      .then((data) => client.setQueryData([...findingsKey(pieceId), revision], data))
+      .catch(() => undefined);
+  }, [client, pieceId, revision, unseen]);
+  return found;
+}
+
+/** A mesh that was read is not wanted after all. */
+export async function leaveMesh(client: QueryClient, pieceId: string, job: string) {
+  const path = { piece_id: pieceId, job_id: job };
+  await answered<void>(api.POST('/api/pieces/{piece_id}/bring-in/{job_id}/leave', { params: { path } }));
+  await lookAgain(client);
 }
 
 export const cancelJob = (id: string) =>

@@ -5,6 +5,7 @@ import { useEffect, useState } from 'react';
 import {
   answered,
   api,
+  askAgain,
   type ChangeInfo,
   type Count,
   type Marks,
@@ -12,6 +13,7 @@ import {
   type PieceCard,
   type PieceState,
   type PrimitiveInfo,
+  pauseBefore,
   rawBody,
 } from './client';
 
@@ -22,8 +24,8 @@ export function usePieceCards(binned: boolean) {
   return useQuery({
     queryKey: [CARDS, binned],
     queryFn: () => answered<PieceCard[]>(api.GET('/api/pieces', { params: { query: { binned } } })),
-    retry: 20,
-    retryDelay: 1000,
+    retry: askAgain,
+    retryDelay: pauseBefore,
   });
 }
 
@@ -36,13 +38,19 @@ export function usePiece(id: string) {
         await answered<PieceState>(api.GET('/api/pieces/{piece_id}', { params: { path: { piece_id: id } } })),
         client.getQueryData<PieceState>(pieceKey(id)),
       ),
-    retry: (count, error) => error.name !== 'Refused' && count < 20,
-    retryDelay: 1000,
+    retry: askAgain,
+    retryDelay: pauseBefore,
     staleTime: Number.POSITIVE_INFINITY,
+    // The socket tells when it is made; this is for when it is down.
+    refetchInterval: (query) => (query.state.data?.making ? 3000 : false),
   });
 }
 
-/** Has a large piece counted whose soundness is not known yet, and adds what comes to its state. */
+/** Whether what is shown is this state, and not counted yet. */
+const uncounted = ({ scene, making, problem }: PieceState) =>
+  scene !== null && !making && !problem && (scene.soundness === null || scene.result === null);
+
+/** Adds what comes of counting a large piece, whose soundness is not known yet, to its state. */
 export function useCount(state: PieceState | undefined) {
   const client = useQueryClient();
   const id = state?.id ?? '';
@@ -51,9 +59,12 @@ export function useCount(state: PieceState | undefined) {
     queryKey: ['count', id, revision],
     queryFn: () =>
       answered<Count>(api.GET('/api/pieces/{piece_id}/count', { params: { path: { piece_id: id } } })),
-    enabled: state?.scene != null && (state.scene.soundness === null || state.scene.result === null),
-    retry: (count, error) => error.name !== 'Refused' && count < 20,
+    enabled: state !== undefined && uncounted(state),
+    retry: askAgain,
+    retryDelay: pauseBefore,
     staleTime: Number.POSITIVE_INFINITY,
+    // As above.
+    refetchInterval: (query) => (query.state.data?.soundness ? false : 3000),
   }).data;
   useEffect(() => {
     if (!counted?.result || !counted.soundness) return;
@@ -85,12 +96,14 @@ export function useChanges() {
   });
 }
 
-export function useNeeds(id: string, revision: number | undefined) {
+export function useNeeds(state: PieceState | undefined) {
+  const id = state?.id ?? '';
   return useQuery({
-    queryKey: ['needs', id, revision],
+    queryKey: ['needs', id, state?.revision],
     queryFn: () =>
       answered<Needs>(api.GET('/api/pieces/{piece_id}/needs', { params: { path: { piece_id: id } } })),
-    enabled: revision !== undefined,
+    enabled: state !== undefined && !state.making && !state.problem,
+    retry: askAgain,
     staleTime: Number.POSITIVE_INFINITY,
   });
 }
@@ -98,7 +111,7 @@ export function useNeeds(id: string, revision: number | undefined) {
 const PAUSE_MS = 700;
 
 /** How parts meet: asked for when the hand rests, so that it is never in the way, and again until all is compared. */
-export function useMarks(id: string, newest: number) {
+export function useMarks({ id, revision: newest, making, problem }: PieceState) {
   const [revision, setRevision] = useState(newest);
   useEffect(() => {
     const pause = setTimeout(() => setRevision(newest), PAUSE_MS);
@@ -108,6 +121,7 @@ export function useMarks(id: string, newest: number) {
     queryKey: ['marks', id, revision],
     queryFn: () =>
       answered<Marks>(api.GET('/api/pieces/{piece_id}/marks', { params: { path: { piece_id: id } } })),
+    enabled: !making && !problem,
     refetchInterval: (query) => (query.state.data?.complete === false ? 150 : false),
     placeholderData: (last) => last,
     staleTime: Number.POSITIVE_INFINITY,
@@ -149,6 +163,13 @@ export function usePieceActions() {
     restore: useMutation({
       mutationFn: (id: string) => answered<void>(api.POST('/api/pieces/{piece_id}/restore', one(id))),
       onSuccess,
+    }),
+    goBack: useMutation({
+      mutationFn: ({ id, revision, way }: { id: string; revision: number; way: 'undo' | 'go-back' }) =>
+        answered<PieceState>(
+          api.POST(`/api/pieces/{piece_id}/${way}`, { ...one(id), body: { base_revision: revision } }),
+        ),
+      onSettled: onSuccess,
     }),
     emptyBin: useMutation({
       mutationFn: () => answered<number>(api.POST('/api/pieces/bin/empty')),

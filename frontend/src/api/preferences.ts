@@ -1,6 +1,6 @@
 /** The maker's preferences, kept on the server. */
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { answered, api } from './client';
+import { answered, api, askAgain, pauseBefore } from './client';
 import type { components } from './generated';
 
 export type Preferences = Required<components['schemas']['Preferences']>;
@@ -13,8 +13,8 @@ export function usePreferences(): Preferences {
     queryKey: KEY,
     queryFn: () => answered<Preferences>(api.GET('/api/preferences')),
     staleTime: Number.POSITIVE_INFINITY,
-    retry: 20,
-    retryDelay: 1000,
+    retry: askAgain,
+    retryDelay: pauseBefore,
   });
   return found.data ?? PLAIN;
 }

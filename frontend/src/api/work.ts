@@ -15,12 +15,11 @@ import {
   type Face,
   type PieceState,
   type Primitive,
+  pauseBefore,
   Refused,
   said,
 } from './client';
 import { keepState, newRequestId, pieceKey } from './pieces';
-
-const AGAIN_MS = 1200;
 
 type WorkState = {
   /** Gestures not yet answered. */
@@ -32,7 +31,14 @@ type WorkState = {
   /** Something the maker should know, until their next gesture. */
   told: string | null;
   dismiss: () => void;
+  /** Do not send what waits, and take it out of the queue. */
+  giveUp: () => void;
 };
+
+/** Ends the pause before a gesture is sent again, and the gesture with it. */
+let breakOff: (() => void) | null = null;
+/** Gestures begun before this moment are not sent any more. */
+let givenUp = 0;
 
 export const useWork = create<WorkState>((set) => ({
   waiting: 0,
@@ -40,6 +46,10 @@ export const useWork = create<WorkState>((set) => ({
   refusal: null,
   told: null,
   dismiss: () => set({ refusal: null, told: null }),
+  giveUp: () => {
+    givenUp = performance.now();
+    breakOff?.();
+  },
 }));
 
 type Send = (base: number) => Promise<PieceState>;
@@ -129,13 +139,15 @@ export class Work {
 
   private queue(send: Send): Promise<PieceState | null> {
     useWork.setState((s) => ({ waiting: s.waiting + 1, refusal: null, told: null }));
-    const done = this.tail.then(() => this.persist(send));
+    const since = performance.now();
+    const done = this.tail.then(() => this.persist(send, since));
     this.tail = done.catch(() => undefined);
     return done.finally(() => useWork.setState((s) => ({ waiting: s.waiting - 1 })));
   }
 
-  private async persist(send: Send): Promise<PieceState | null> {
-    for (;;) {
+  /** Sends a gesture until it is answered or given up. Only what never arrived is sent again. */
+  private async persist(send: Send, since: number): Promise<PieceState | null> {
+    for (let again = 0; since > givenUp; again++) {
       try {
         const now = this.client.getQueryData<PieceState>(pieceKey(this.id));
         const state = await send(now?.revision ?? 0);
@@ -145,7 +157,10 @@ export class Work {
       } catch (error) {
         if (error instanceof Away) {
           useWork.setState({ away: error.message });
-          await new Promise((resolve) => setTimeout(resolve, AGAIN_MS));
+          await new Promise<void>((resolve) => {
+            breakOff = resolve;
+            setTimeout(resolve, pauseBefore(again));
+          });
           continue;
         }
         useWork.setState({ away: null, refusal: said(error) });
@@ -155,5 +170,11 @@ export class Work {
         return null;
       }
     }
+    useWork.setState({
+      away: null,
+      told: 'What was waiting was not sent; the piece is as it was kept last.',
+    });
+    await this.client.invalidateQueries({ queryKey: pieceKey(this.id) });
+    return null;
   }
 }

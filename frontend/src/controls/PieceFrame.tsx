@@ -3,13 +3,16 @@ import { useQueryClient } from '@tanstack/react-query';
 import { type ReactNode, useMemo } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { NavLink, useNavigate, useParams } from 'react-router';
-import type { PieceState } from '../api/client';
+import { type PieceState, Refused } from '../api/client';
+import { useFollowing } from '../api/making';
 import { useCount, usePiece } from '../api/pieces';
 import { useWork, Work } from '../api/work';
 import { clock } from './format';
 import { NameField } from './NameField';
+import { Notices } from './Notices';
 import { SoundnessPill } from './SoundnessPill';
 import { type Known, knownParts } from './tree';
+import { Unreadable } from './Unreadable';
 
 export type Open = { id: string; state: PieceState; work: Work; known: Map<string, Known> };
 
@@ -21,6 +24,7 @@ export function useOpenPiece(): { open: Open | null; failure: Error | null; relo
   const work = useMemo(() => new Work(client, id), [client, id]);
   const state = query.data;
   useCount(state);
+  useFollowing(id);
   const known = useMemo(() => (state ? knownParts(state.piece) : null), [state]);
   return {
     open: state && known ? { id, state, work, known } : null,
@@ -47,7 +51,9 @@ export function PieceFrame({ open, failure, undo, redo, children }: Props) {
         </header>
         <span />
         <main className="empty">
-          {failure?.name === 'Refused' || failure?.message ? (
+          {failure instanceof Refused && failure.refusal.unreadable ? (
+            <Unreadable piece={failure.refusal.unreadable} why={failure.message} />
+          ) : failure ? (
             <>
               <h1>This piece cannot be opened</h1>
               <p>{failure.message}</p>
@@ -73,7 +79,12 @@ export function PieceFrame({ open, failure, undo, redo, children }: Props) {
             name={state.piece.name}
             onRename={(name) => void work.edit({ kind: 'set_piece', name })}
           />
-          <SoundnessPill soundness={state.scene?.soundness} parts={known.size} />
+          <SoundnessPill
+            soundness={state.scene?.soundness}
+            parts={known.size}
+            making={state.making !== null}
+            impossible={state.problem !== null}
+          />
         </Brand>
         <nav className="stages" aria-label="Stages">
           <NavLink to={`/pieces/${id}/make`}>Make</NavLink>
@@ -90,7 +101,7 @@ export function PieceFrame({ open, failure, undo, redo, children }: Props) {
           <Export open={open} />
         </div>
       </header>
-      <Notices state={state} />
+      <Notices open={open} undo={undo} />
       {children}
     </div>
   );
@@ -135,39 +146,6 @@ function Kept({ state }: { state: PieceState }) {
       Kept {clock(state.changed_at)}
     </span>
   );
-}
-
-function Notices({ state }: { state: PieceState }) {
-  const { away, waiting, refusal, told, dismiss } = useWork();
-  if (away) {
-    return (
-      <div className="notice" role="status">
-        <b>Waiting for the workshop.</b>
-        <span>
-          {away} {waiting > 0 && `${waiting === 1 ? 'One step waits' : `${waiting} steps wait`} here.`}
-        </span>
-      </div>
-    );
-  }
-  if (refusal || told) {
-    return (
-      <div className={`notice ${refusal ? 'bad' : ''}`} role="alert">
-        <span>{refusal ?? told}</span>
-        <button type="button" className="plain small" onClick={dismiss}>
-          All right
-        </button>
-      </div>
-    );
-  }
-  if (state.problem) {
-    return (
-      <div className="notice bad" role="alert">
-        <b>Kept, but it cannot be shown.</b>
-        <span>{state.problem.message}</span>
-      </div>
-    );
-  }
-  return <span />;
 }
 
 const FILES = [

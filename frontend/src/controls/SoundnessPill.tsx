@@ -41,8 +41,15 @@ export function saySoundness(soundness: Soundness | null | undefined, parts: num
   return { text: 'Sound', tone: '', title: 'One closed manifold body, nothing wrong.' };
 }
 
-export function SoundnessPill({ soundness, parts }: { soundness?: Soundness | null; parts: number }) {
-  const { text, tone, title } = saySoundness(soundness, parts);
+type Props = { soundness?: Soundness | null; parts: number; making?: boolean; impossible?: boolean };
+
+/** making: the piece as it is now is not made yet; impossible: it cannot be made. */
+export function SoundnessPill({ soundness, parts, making, impossible }: Props) {
+  const { text, tone, title } = impossible
+    ? { text: 'Cannot be made', tone: 'bad', title: 'What is shown is the piece before its last steps.' }
+    : making
+      ? { text: 'Still being made', tone: 'idle', title: 'What is shown is the piece before its last step.' }
+      : saySoundness(soundness, parts);
   return (
     <span className={`pill ${tone}`} title={title} data-testid="soundness" role="status">
       <span aria-hidden="true">{tone === '' ? '●' : tone === 'idle' ? '○' : '▲'}</span>

@@ -16,6 +16,7 @@ export function usePicture(open: Open | null) {
 
 /** Draw the piece and keep the picture with its revision. */
 export async function handIn({ id, state, known }: Pick<Open, 'id' | 'state' | 'known'>): Promise<void> {
+  if (state.making || state.problem) return; // what is shown is not this state
   const png = state.scene && (await takePicture(state.scene, known));
   if (!png) return;
   await answered<void>(

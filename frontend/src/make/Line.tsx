@@ -15,6 +15,8 @@ type Props = {
   unfolded: boolean | undefined;
   size: [number, number, number] | null;
   leftOut: string | undefined;
+  /** Why it cannot be made. */
+  impossible: string | undefined;
   marks: Mark[];
   dropAt: Drop | null;
   onClick: (e: React.MouseEvent) => void;
@@ -25,7 +27,7 @@ type Props = {
   onDrop: (where: Drop, dragged: string) => void;
 };
 
-export function Line({ row, chosen, unfolded, size, leftOut, marks, dropAt, ...on }: Props) {
+export function Line({ row, chosen, unfolded, size, leftOut, impossible, marks, dropAt, ...on }: Props) {
   const { part, depth, body } = row;
   const role = part.reference ? 'reference' : part.op;
   const where = (e: React.DragEvent): Drop => {
@@ -80,7 +82,11 @@ export function Line({ row, chosen, unfolded, size, leftOut, marks, dropAt, ...o
         {part.name}
       </span>
       <small>
-        {leftOut ? (
+        {impossible ? (
+          <span className="wrong-mark" title={impossible}>
+            ▲ cannot be made
+          </span>
+        ) : leftOut ? (
           <span className="odd-mark" title={leftOut}>
             left out
           </span>

@@ -5,7 +5,7 @@ import type { Open } from '../controls/PieceFrame';
 import { sayMark } from './marks';
 
 export function MarksNote({ open, id }: { open: Open; id: string }) {
-  const marks = (useMarks(open.id, open.state.revision).data?.marks ?? []).filter((m) => m.part === id);
+  const marks = (useMarks(open.state).data?.marks ?? []).filter((m) => m.part === id);
   if (!marks.length) return null;
   const mend = (mark: Mark) =>
     mark.by

@@ -18,10 +18,11 @@ export function Recipe({ open, actions }: { open: Open; actions: Actions }) {
   const [wanted, setWanted] = useState<Wanted>({ text: '', glaze: null });
   const [dropAt, setDropAt] = useState<{ id: string; where: Drop } | null>(null);
   const { work } = open;
-  const marks = marksByPart(useMarks(open.id, open.state.revision).data?.marks ?? []);
+  const marks = marksByPart(useMarks(open.state).data?.marks ?? []);
   const rows = listRows(open.state.piece.parts, null, 0, shut);
   const shown = rows.filter((r) => wants(wanted, r.part.name, open.known.get(r.part.id)?.colour));
   const views = new Map(open.state.scene?.parts.map((p) => [p.id, p]));
+  const impossible = new Map(open.state.problem?.problems.map((p) => [p.part, p.message]));
   const leftOut = new Map(open.state.scene?.soundness?.left_out.map((l) => [l.part, l.why]));
 
   const toggle = (id: string) =>
@@ -92,6 +93,7 @@ export function Recipe({ open, actions }: { open: Open; actions: Actions }) {
             unfolded={row.part.join ? !shut.has(row.part.id) : undefined}
             size={views.get(row.part.id)?.size ?? null}
             leftOut={leftOut.get(row.part.id)}
+            impossible={impossible.get(row.part.id)}
             marks={marks.get(row.part.id) ?? []}
             dropAt={dropAt?.id === row.part.id ? dropAt.where : null}
             onClick={(e) => click(e, row)}

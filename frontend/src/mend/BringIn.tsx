@@ -19,7 +19,7 @@ const UNITS: { unit: LengthUnit; mm: number; word: string }[] = [
 type Props = { open: Open; jobs: Job[] };
 
 export function BringIn({ open, jobs }: Props) {
-  const { coming, bring, put, remove, jobOf, readOf } = useBringIn(open, jobs);
+  const { coming, bring, put, leave, remove, jobOf, readOf } = useBringIn(open, jobs);
   const [over, setOver] = useState(false);
   const asking = coming.filter((c) => !c.wrong && !c.putting && readOf(c) && !readOf(c)?.unit);
   const [first] = asking;
@@ -81,6 +81,7 @@ export function BringIn({ open, jobs }: Props) {
           read={read}
           more={asking.length - 1}
           choose={(unit, all) => void put(all ? asking : [first], unit)}
+          leave={(all) => void leave(all ? asking : [first])}
         />
       )}
       <FileButton
@@ -116,9 +117,10 @@ type AskProps = {
   /** How many more files ask the same. */
   more: number;
   choose: (unit: LengthUnit, all: boolean) => void;
+  leave: (all: boolean) => void;
 };
 
-function AskUnit({ name, read, more, choose }: AskProps) {
+function AskUnit({ name, read, more, choose, leave }: AskProps) {
   const [all, setAll] = useState(true);
   return (
     <div className="mb-2" data-testid="ask-unit">
@@ -137,6 +139,9 @@ function AskUnit({ name, read, more, choose }: AskProps) {
           <span className="quiet">{read.size.map((s) => short(s * mm, 1)).join(' × ')} mm</span>
         </button>
       ))}
+      <button type="button" className="plain small mt-2" onClick={() => leave(all && more > 0)}>
+        Leave it out
+      </button>
       {more > 0 && (
         <label className="mt-2">
           <input type="checkbox" checked={all} onChange={(e) => setAll(e.currentTarget.checked)} /> the same

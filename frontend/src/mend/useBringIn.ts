@@ -2,7 +2,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import { type Job, type LengthUnit, said } from '../api/client';
-import { ended, lookAgain, putMesh, sendMesh } from '../api/jobs';
+import { ended, leaveMesh, lookAgain, putMesh, sendMesh } from '../api/jobs';
 import { keepState } from '../api/pieces';
 import { takeOver } from '../controls/meshFiles';
 import type { Open } from '../controls/PieceFrame';
@@ -28,6 +28,8 @@ export function useBringIn(open: Open, jobs: Job[]) {
   const sending = useRef<Promise<void>>(Promise.resolve());
   const number = useRef(0);
   const gone = useRef(new Set<number>());
+  /** Jobs that were taken up, and need not be again. */
+  const seen = useRef(new Set<string>());
   const change = (key: number, to: Partial<Coming>) =>
     setComing((all) => all.map((c) => (c.key === key ? { ...c, ...to } : c)));
   const remove = (key: number) => {
@@ -45,7 +47,9 @@ export function useBringIn(open: Open, jobs: Job[]) {
     const { sent, stop } = sendMesh(open.id, file, (share) => change(key, { share }));
     change(key, { stop });
     try {
-      change(key, { job: (await sent).id, stop: null });
+      const { id } = await sent;
+      seen.current.add(id);
+      change(key, { job: id, stop: null });
       await lookAgain(client);
     } catch (error) {
       change(key, { wrong: said(error), stop: null });
@@ -83,17 +87,30 @@ export function useBringIn(open: Open, jobs: Job[]) {
   useEffect(() => {
     if (known) void put([known], null);
   }, [known?.key]);
-  // Reading that went on while the page was away.
+  // Reading that went on while the page was away; or ended, and its question was not answered.
   const reading = jobs.find(
-    (j) => j.kind === 'bring_in' && !ended(j) && !coming.some((c) => c.job === j.id || !c.job),
+    (j) =>
+      j.kind === 'bring_in' &&
+      (!ended(j) || (j.state === 'done' && !j.settled)) &&
+      !seen.current.has(j.id) &&
+      !coming.some((c) => c.job === j.id || !c.job),
   );
   // biome-ignore lint/correctness/useExhaustiveDependencies: once for every such job
   useEffect(() => {
     if (!reading) return;
+    seen.current.add(reading.id);
     const key = number.current++;
     const { name, id: job } = reading;
     setComing((all) => [...all, { key, name, share: 1, stop: null, job, wrong: null, putting: false }]);
   }, [reading?.id]);
 
-  return { coming, bring, put, remove, jobOf, readOf };
+  /** Files that were read are not wanted after all. */
+  const leave = async (which: Coming[]) => {
+    for (const { key, job } of which) {
+      remove(key);
+      if (job) await leaveMesh(client, open.id, job).catch(() => undefined);
+    }
+  };
+
+  return { coming, bring, put, leave, remove, jobOf, readOf };
 }

@@ -9,7 +9,7 @@ import { listNeeds } from './needFindings';
 
 export function useFindings(open: Open | null) {
   const id = open?.id ?? '';
-  const needs = useNeeds(id, open?.state.revision);
+  const needs = useNeeds(open?.state);
   const meshes = useMeshFindings(id, open?.state.revision) ?? [];
   const [chosen, choose] = useState<string | null>(null);
   const scene = open?.state.scene;

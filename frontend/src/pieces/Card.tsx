@@ -24,7 +24,7 @@ export function Card({ card, actions }: { card: PieceCard; actions: ReturnType<t
         {picture ? (
           <img src={picture} alt="" />
         ) : (
-          <span>{card.parts ? 'drawing it …' : 'an empty wheel'}</span>
+          <span>{card.problem ? 'it cannot be read' : card.parts ? 'drawing it …' : 'an empty wheel'}</span>
         )}
       </Link>
       <div className="words">
@@ -57,13 +57,26 @@ export function Card({ card, actions }: { card: PieceCard; actions: ReturnType<t
             ⋯
           </Dropdown.Toggle>
           <Dropdown.Menu>
-            {/* A moment later: the menu gives the focus back to its button as it closes. */}
-            <Dropdown.Item as="button" onClick={() => setTimeout(() => setDraft(card.name))}>
-              Rename
-            </Dropdown.Item>
-            <Dropdown.Item as="button" onClick={() => actions.duplicate.mutate(card.id)}>
-              Duplicate
-            </Dropdown.Item>
+            {card.problem ? (
+              <>
+                <Dropdown.Item as={Link} to={to}>
+                  What can be done …
+                </Dropdown.Item>
+                <Dropdown.Item href={`/api/pieces/${card.id}/export?format=clay.json`} download>
+                  Download it as it is
+                </Dropdown.Item>
+              </>
+            ) : (
+              <>
+                {/* A moment later: the menu gives the focus back to its button as it closes. */}
+                <Dropdown.Item as="button" onClick={() => setTimeout(() => setDraft(card.name))}>
+                  Rename
+                </Dropdown.Item>
+                <Dropdown.Item as="button" onClick={() => actions.duplicate.mutate(card.id)}>
+                  Duplicate
+                </Dropdown.Item>
+              </>
+            )}
             <Dropdown.Item as="button" onClick={() => actions.bin.mutate(card.id)}>
               Put into the bin
             </Dropdown.Item>
@@ -75,7 +88,13 @@ export function Card({ card, actions }: { card: PieceCard; actions: ReturnType<t
           <br />
           {day(card.changed_at)}
         </div>
-        <SoundnessPill soundness={card.soundness} parts={card.parts} />
+        {card.problem ? (
+          <span className="pill bad" title={card.problem}>
+            <span aria-hidden="true">▲</span>Cannot be read
+          </span>
+        ) : (
+          <SoundnessPill soundness={card.soundness} parts={card.parts} />
+        )}
       </div>
     </article>
   );

@@ -13,7 +13,7 @@ export function useCardPicture(card: PieceCard): string | null {
   const [drawn, setDrawn] = useState(card.thumbnail_revision);
   const current = drawn === card.revision;
   useEffect(() => {
-    if (current || card.parts === 0) return;
+    if (current || card.parts === 0 || card.problem) return;
     let wanted = true;
     turn = turn
       .then(async () => {
@@ -30,6 +30,6 @@ export function useCardPicture(card: PieceCard): string | null {
     return () => {
       wanted = false;
     };
-  }, [current, card.id, card.parts, client]);
+  }, [current, card.id, card.parts, card.problem, client]);
   return drawn === null ? null : `/api/pieces/${card.id}/thumbnail?revision=${drawn}`;
 }

@@ -51,5 +51,16 @@ class PieceError(ClayError):
         return text if more <= 0 else f"{text}; and {more} more"
 
 
+class Fault(PieceError):
+    """Something went wrong that is no fault of the piece: the cause is an error of the code, and is logged."""
+
+
+class Stopped(ClayError):
+    """Whoever wanted this does not any more."""
+
+    def __init__(self) -> None:
+        super().__init__("this was stopped")
+
+
 class MeshError(ClayError):
     """A mesh file or mesh that cannot be read or used."""

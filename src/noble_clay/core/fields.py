@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field
 
 MAX_COORDINATE = 100_000.0
 MIN_SIZE = 0.001
@@ -32,6 +32,21 @@ def _flag(value: Any) -> Any:
     return value
 
 
+def _storable(value: str) -> str:
+    """Text that any file and database can hold: no NUL, no half of a surrogate pair."""
+    bad = next((c for c in value if c == "\0" or "\ud800" <= c <= "\udfff"), None)
+    if bad is not None:
+        raise ValueError(f"must not hold the character U+{ord(bad):04X}, which no file can keep")
+    return value
+
+
+def storable(text: str) -> str:
+    """The same text with a mark in place of every character that no file can keep."""
+    return "".join("\N{REPLACEMENT CHARACTER}" if c == "\0" or "\ud800" <= c <= "\udfff" else c for c in text)
+
+
+Storable = AfterValidator(_storable)
+Text = Annotated[str, Storable]
 IsNumber = BeforeValidator(_number)
 """Goes last in an Annotated type, so that the bounds before it reach the JSON Schema."""
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ctypes
+import logging
 import multiprocessing
 import resource
 import signal
@@ -15,9 +16,12 @@ from pathlib import Path
 from typing import Any
 
 from noble_clay.core.errors import ClayError, MeshError
+from noble_clay.core.words import STEPS
 from noble_clay.jobs.tasks import TASKS
+from noble_clay.machine import TASKS_SHARE, share_bytes
 
-MEMORY_BYTES = 8_000_000_000
+LOG = logging.getLogger(__name__)
+MEMORY_BYTES = min(8_000_000_000, share_bytes(TASKS_SHARE))
 SECONDS = 900
 PULSE = 0.4
 """Seconds between two words with whoever waits."""
@@ -70,11 +74,20 @@ def in_limits(kind: str, folder: Path, asked: dict[str, Any], pulse: Pulse) -> d
                 found: dict[str, Any] = rest[0]
                 return found
     except (EOFError, OSError):
-        raise MeshError("this takes more memory than is allowed, and was given up") from None
+        process.join()
+        how, what = _how_it_ended(process.exitcode), STEPS.get(step, step)
+        raise MeshError(f"the process that worked on this {how} at: {what}; it was given up") from None
     finally:
         process.kill()
         process.join()
         ours.close()
+
+
+def _how_it_ended(code: int | None) -> str:
+    if code is not None and code < 0:
+        name = signal.Signals(-code).name if -code in set(signal.Signals) else str(-code)
+        return f"was ended by the system ({name})"
+    return f"ended by itself (status {code})"
 
 
 def _run(pipe: Connection, kind: str, folder: str, asked: dict[str, Any]) -> None:
@@ -87,4 +100,9 @@ def _run(pipe: Connection, kind: str, folder: str, asked: dict[str, Any]) -> Non
     except ClayError as error:
         pipe.send(("refused", str(error)))
     except MemoryError:
-        pipe.send(("refused", "this takes more memory than is allowed, and was given up"))
+        words = f"this takes more memory than is allowed ({MEMORY_BYTES / 1e9:.1f} GB), and was given up"
+        pipe.send(("refused", words))
+    except Exception as error:
+        LOG.exception("a task of the kind %s failed", kind)
+        words = f"this went wrong by a fault of Noble Clay's own, which has been written down ({type(error).__name__})"
+        pipe.send(("refused", words))

@@ -6,16 +6,18 @@ The database may go away in between: the task goes on, and what came of it is ke
 from __future__ import annotations
 
 import json
+import logging
 import time
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from noble_clay.core.errors import ClayError, MeshError
+from noble_clay.core.fields import storable
 from noble_clay.core.piece.edits.mended import Mended
 from noble_clay.core.piece.models import MeshAsset
 from noble_clay.jobs import tasks
@@ -23,9 +25,11 @@ from noble_clay.jobs.folders import work_folder
 from noble_clay.jobs.limited import Stopped, in_limits
 from noble_clay.store import jobs as store
 from noble_clay.store.assets import asset_data, keep_asset
-from noble_clay.store.database import Sessions
+from noble_clay.store.database import Sessions, is_away
 from noble_clay.store.pieces import apply_edit, load_piece
 from noble_clay.store.tables import JobRow
+
+LOG = logging.getLogger(__name__)
 
 End = Callable[[Session, JobRow], None]
 """Ends a job that is locked in a transaction."""
@@ -47,12 +51,17 @@ def do_job(sessions: Sessions, job_id: str) -> None:
         except Stopped:
             end = partial(store.end_job, state="cancelled")
         except ClayError as error:
-            end = _failed(error)
+            end = _failed(str(error))
+        except Exception as error:
+            if is_away(error):
+                raise  # another worker takes it, once this one has been silent for long enough
+            LOG.exception("job %s failed", job.id)
+            end = _failed(f"this went wrong by a fault of Noble Clay's own ({type(error).__name__})")
         _ended(sessions, job, end)
 
 
-def _failed(error: ClayError) -> End:
-    return partial(store.end_job, state="failed", error=str(error))
+def _failed(why: str) -> End:
+    return partial(store.end_job, state="failed", error=storable(why))
 
 
 def _done(sessions: Sessions, job: JobRow, folder: Path) -> dict[str, Any]:
@@ -62,7 +71,7 @@ def _done(sessions: Sessions, job: JobRow, folder: Path) -> dict[str, Any]:
         try:
             with sessions.begin() as session:
                 return store.beat(session, job.id, job.attempt, before + share * progress, step)
-        except DBAPIError:
+        except SQLAlchemyError:
             return True  # the database is away; what is done is not lost
 
     if job.kind == "bring_in":
@@ -138,8 +147,12 @@ def _ended(sessions: Sessions, job: JobRow, end: End) -> None:
                     end(session, row)
             return
         except ClayError as error:
-            end = _failed(error)
-        except DBAPIError:
-            if time.monotonic() > until:
+            end = _failed(str(error))
+        except Exception as error:
+            if not is_away(error):
+                LOG.exception("what came of job %s could not be kept", job.id)
+                end = _failed(f"what came of this cannot be kept: {str(error).splitlines()[0][:200]}")
+            elif time.monotonic() > until:
                 raise
-            time.sleep(1)
+            else:
+                time.sleep(1)

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import logging
 import os
 import socket
+import time
 
 import psycopg
 from procrastinate import App
 from procrastinate.exceptions import ConnectorException
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import SQLAlchemyError
 
 from noble_clay.jobs import queue
 from noble_clay.jobs.folders import clear_abandoned
@@ -18,8 +20,11 @@ from noble_clay.jobs.limited import get_ready
 from noble_clay.jobs.work import do_job
 from noble_clay.store.database import Sessions, open_database, sessions
 from noble_clay.store.jobs import free_stalled
+from noble_clay.store.upkeep import tidy_up
 
+LOG = logging.getLogger(__name__)
 SWEEP_SECONDS = 2.0
+TIDY_SECONDS = 3600.0
 
 
 def run_worker() -> int:
@@ -40,12 +45,17 @@ async def _work() -> None:
 
             @app.task(name=queue.TASK, queue=queue.QUEUE)
             def work(job_id: str) -> None:
-                do_job(maker, job_id)
+                try:
+                    do_job(maker, job_id)
+                except Exception:  # the row says what has become of it; another worker takes one that was left
+                    LOG.exception("job %s was left", job_id)
 
             try:
                 async with app.open_async():
                     name = f"{socket.gethostname()}-{os.getpid()}"
-                    await app.run_worker_async(queues=[queue.QUEUE], name=name, fetch_job_polling_interval=2.0)
+                    await app.run_worker_async(
+                        queues=[queue.QUEUE], name=name, fetch_job_polling_interval=2.0, delete_jobs="always"
+                    )
                 return  # asked to stop
             except (ConnectorException, psycopg.Error):
                 await asyncio.sleep(1)
@@ -55,14 +65,25 @@ async def _work() -> None:
 
 async def _sweep(maker: Sessions) -> None:
     app: App | None = None
+    tidied = 0.0
     while True:
         await asyncio.sleep(SWEEP_SECONDS)
         try:
+            if time.monotonic() - tidied > TIDY_SECONDS:
+                await asyncio.to_thread(_tidied, maker)
+                tidied = time.monotonic()
             app = app or await asyncio.to_thread(queue.asking_app)
             for job_id in await asyncio.to_thread(_freed, maker):
                 await asyncio.to_thread(queue.put, app, job_id)
-        except (ConnectorException, psycopg.Error, DBAPIError):
+        except (ConnectorException, psycopg.Error, SQLAlchemyError):
             app = None
+        except Exception:
+            LOG.exception("looking for jobs that were left failed")
+
+
+def _tidied(maker: Sessions) -> None:
+    with maker.begin() as session:
+        tidy_up(session)
 
 
 def _freed(maker: Sessions) -> list[str]:

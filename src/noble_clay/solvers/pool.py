@@ -1,118 +1,166 @@
-"""The solvers as the web process sees them: one a core, a piece always to the same one, a dead one replaced."""
+"""The solvers as the web process sees them: a piece always goes to the same one, and one that takes long has its own.
+
+Shared seats answer short questions, one a core. A piece over whose question others have to wait takes the process with
+it, caches and all, and a spare sits down in its place. Memory has a total: when it is reached, the largest is ended.
+"""
 
 from __future__ import annotations
 
+import logging
 import multiprocessing
 import os
 import threading
+import time
 import zlib
-from collections.abc import Callable
-from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
-from noble_clay.core.errors import ClayError, PieceError
-from noble_clay.solvers.solver import CACHE_BYTES, COUNTING_CACHE_BYTES, run
+from noble_clay.machine import PIECES_SHARE, own_bytes, share_bytes
+from noble_clay.solvers.seat import Question, Seat, SolverFailed
+from noble_clay.solvers.solver import CACHE_BYTES
 
-PATIENCE = 60.0
-"""Seconds that a piece may take before it is given up."""
+LOG = logging.getLogger(__name__)
 
-COUNTING_PATIENCE = 300.0
-"""The same, where nobody waits for it."""
+PATIENCE = 30.0
+"""Seconds that an answer may take that somebody waits for."""
 
+MAKING_PATIENCE = 600.0
+"""The same of what is made aside, with progress and Stop."""
 
-class SolverFailed(ClayError):
-    """A solver died or took too long, twice."""
+MOST_OWN = 6
+"""Pieces that have a solver of their own at a time; the one asked longest ago gives it up."""
 
-
-class _Seat:
-    """One solver process and the lock that lets in one question at a time."""
-
-    def __init__(self, mesh_folder: Path, cache_bytes: int = CACHE_BYTES) -> None:
-        self.mesh_folder = mesh_folder
-        self.cache_bytes = cache_bytes
-        self.lock = threading.Lock()
-        self.start()
-
-    def start(self) -> None:
-        context = multiprocessing.get_context("spawn")
-        self.pipe, theirs = context.Pipe()
-        self.process = context.Process(target=run, args=(theirs, str(self.mesh_folder), self.cache_bytes), daemon=True)
-        self.process.start()
-        theirs.close()
-
-    def replace(self) -> None:
-        self.process.kill()
-        self.process.join()
-        self.pipe.close()
-        self.start()
-
-    def ask(self, method: str, arguments: tuple[Any, ...], patience: float) -> tuple[str, Any]:
-        pipe: Connection = self.pipe
-        pipe.send((method, arguments))
-        if not pipe.poll(patience):
-            raise TimeoutError
-        answer: tuple[str, Any] = pipe.recv()
-        return answer
+OWN_IDLE_SECONDS = 600.0
+WATCH_SECONDS = 0.1
 
 
 class Pool:
-    """Solvers; `ask` blocks, so it is called from threads."""
+    """Solvers. `ask` returns at once; the question's `answer` is a future."""
 
-    def __init__(self, mesh_folder: Path, size: int | None = None) -> None:
-        count = size or max(1, min(8, os.cpu_count() or 1))
-        self._seats = [_Seat(mesh_folder) for _ in range(count)]
-        self._counter = _Seat(mesh_folder, COUNTING_CACHE_BYTES)
+    def __init__(self, mesh_folder: Path, size: int | None = None, budget: int | None = None) -> None:
+        multiprocessing.set_forkserver_preload(["noble_clay.solvers.solver"])
+        self.mesh_folder = mesh_folder
+        self.budget = budget or share_bytes(PIECES_SHARE)
+        self._lock = threading.RLock()
+        self._shared = [self._seat() for _ in range(size or max(1, min(8, os.cpu_count() or 1)))]
+        self._spare: Seat | None = self._seat()
+        self._own: dict[str, tuple[Seat, float]] = {}
+        """By piece: its own seat, and when it was last asked."""
+        self._leaving: list[Seat] = []
+        self._guarded: list[Seat] = []
+        self._closed = threading.Event()
+        threading.Thread(target=self._keep_house, daemon=True).start()
 
-    def ask(self, piece_id: str, method: str, *arguments: Any, patience: float = PATIENCE) -> Any:
-        """What the piece's solver answers. Raises PieceError for a refusal, SolverFailed when there is no answer.
+    def _seat(self, cache_bytes: int = CACHE_BYTES) -> Seat:
+        return Seat(self.mesh_folder, cache_bytes, self.budget, self._make_way)
 
-        A solver that dies is replaced and asked once more; one that takes longer than `patience` seconds is replaced.
-        """
-        return self._ask(self._seats[zlib.crc32(piece_id.encode()) % len(self._seats)], method, arguments, patience)
+    def guarded(self, seat: Seat) -> None:
+        """Count a seat that others made as one of those that share the memory."""
+        self._guarded.append(seat)
 
-    def count(self, piece_id: str, document: dict[str, Any], wanted: Callable[[], bool]) -> dict[str, Any] | None:
-        """The whole joined skin of a piece, by a process of its own, so that nobody waits for it. None when, once that
-        is free, it is not `wanted` any more.
-        """
-        return self._aside("count", (piece_id, document), wanted)
+    def ask(self, piece_id: str, method: str, *arguments: Any, patience: float = PATIENCE) -> Question:
+        """Put a question to the piece's solver."""
+        question = Question(piece_id, method, arguments, patience)
+        with self._lock:
+            self._seat_of(piece_id).ask(question)
+        return question
 
-    def needs(self, document: dict[str, Any], wanted: Callable[[], bool]) -> dict[str, Any] | None:
-        """What a piece needs, by the same process, and None as above."""
-        return self._aside("needs", (document,), wanted)
+    def ask_now(self, piece_id: str, method: str, *arguments: Any, patience: float = PATIENCE) -> Question:
+        """The same; but where the piece's solver is at work on something long, a shared one, which knows less of it."""
+        question = Question(piece_id, method, arguments, patience)
+        with self._lock:
+            self.seat_now(piece_id).ask(question)
+        return question
 
-    def _aside(self, method: str, arguments: tuple[Any, ...], wanted: Callable[[], bool]) -> dict[str, Any] | None:
-        found: dict[str, Any] | None = self._ask(self._counter, method, arguments, COUNTING_PATIENCE, wanted)
-        return found
+    def seat_now(self, piece_id: str) -> Seat:
+        """Who answers soonest what is asked about a piece."""
+        with self._lock:
+            seat = self._seat_of(piece_id)
+            if not seat.busy_long:
+                return seat
+            self._leave(seat)
+            return self._shared_seat(piece_id)
 
-    def _ask(
-        self,
-        seat: _Seat,
-        method: str,
-        arguments: tuple[Any, ...],
-        patience: float,
-        wanted: Callable[[], bool] = lambda: True,
-    ) -> Any:
-        with seat.lock:
-            if not wanted():
-                return None
-            for _ in range(2):
-                try:
-                    kind, value = seat.ask(method, arguments, patience)
-                except TimeoutError:
-                    seat.replace()
-                    raise SolverFailed(
-                        f"this takes longer than {patience:.0f} seconds; take fewer parts, copies or sides"
-                    ) from None
-                except (EOFError, OSError):
-                    seat.replace()
-                    continue
-                if kind == "refused":
-                    raise PieceError(value)
-                return value
-        raise SolverFailed("the solver stopped twice over this piece; undo the last step and try again")
+    def _seat_of(self, piece_id: str) -> Seat:
+        if piece_id not in self._own:
+            return self._shared_seat(piece_id)
+        seat, _ = self._own[piece_id]
+        self._own[piece_id] = seat, time.monotonic()
+        return seat
+
+    def _shared_seat(self, piece_id: str) -> Seat:
+        return self._shared[zlib.crc32(piece_id.encode()) % len(self._shared)]
+
+    def _make_way(self, seat: Seat) -> None:
+        """A question of this seat takes long: when others wait for it, the piece leaves with its process."""
+        if seat.others_wait():
+            self._leave(seat)
+
+    def _leave(self, seat: Seat) -> None:
+        """Put the spare in the place of a shared seat that works on something long."""
+        with self._lock:
+            question, spare = seat.question, self._spare
+            if question is None or spare is None or seat not in self._shared:
+                return
+            self._spare = None
+            self._shared[self._shared.index(seat)] = spare
+            if question.piece_id in self._own:
+                self._leaving.append(seat)  # it has one already: this one ends with its answer
+            else:
+                self._own[question.piece_id] = seat, time.monotonic()
+        _yield_to_others(seat)
+        seat.give_over(spare)
+
+    def _keep_house(self) -> None:
+        while not self._closed.wait(WATCH_SECONDS):
+            try:
+                self._guard_memory()
+                self._retire()
+                if self._spare is None:
+                    self._spare = self._seat()
+            except Exception:
+                LOG.exception("looking after the solvers failed")
+
+    def _seats(self) -> list[Seat]:
+        with self._lock:
+            own = [seat for seat, _ in self._own.values()]
+            spare = [self._spare] if self._spare else []
+            return [*self._shared, *own, *self._leaving, *self._guarded, *spare]
+
+    def _guard_memory(self) -> None:
+        sizes = [(own_bytes(seat.pid), seat) for seat in self._seats()]
+        total = sum(size for size, _ in sizes)
+        if total <= self.budget:
+            return
+        size, largest = max(sizes, key=lambda s: s[0])
+        LOG.warning("solvers hold %.1f GB together; the largest, %.1f GB, is ended", total / 1e9, size / 1e9)
+        words = f"this takes more memory than there is here ({self.budget / 1e9:.1f} GB for all pieces together); "
+        largest.kill(SolverFailed(words + "take fewer sides, copies or parts, or a coarser fineness"))
+
+    def _retire(self) -> None:
+        """End what nobody needs any more: seats that were left, and own ones that have been idle for long."""
+        now = time.monotonic()
+        with self._lock:
+            gone = [s for s in self._leaving if s.idle]
+            self._leaving = [s for s in self._leaving if s not in gone]
+            idle = sorted((last, piece_id) for piece_id, (seat, last) in self._own.items() if seat.idle)
+            over = len(self._own) - MOST_OWN
+            for number, (last, piece_id) in enumerate(idle):
+                if number < over or now - last > OWN_IDLE_SECONDS:
+                    gone.append(self._own.pop(piece_id)[0])
+        for seat in gone:
+            seat.close()
 
     def close(self) -> None:
-        for seat in [*self._seats, self._counter]:
-            seat.process.kill()
-            seat.process.join()
+        self._closed.set()
+        for seat in self._seats():
+            seat.close()
+
+
+def _yield_to_others(seat: Seat) -> None:
+    """Let a process that computes for long do so behind those that somebody waits for."""
+    for task in Path(f"/proc/{seat.pid}/task").glob("*"):
+        try:
+            os.setpriority(os.PRIO_PROCESS, int(task.name), 10)
+        except (OSError, ValueError):  # it has ended meanwhile
+            continue

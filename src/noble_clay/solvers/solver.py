@@ -5,6 +5,9 @@ The kernel holds the interpreter's lock while it works, so nothing is computed i
 
 from __future__ import annotations
 
+import ctypes
+import logging
+import os
 import resource
 import signal
 import time
@@ -21,7 +24,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.adjust import ADJUST
 from noble_clay.core.adjust.seat import seen_face
-from noble_clay.core.errors import ClayError, MeshError, PieceError, Problem
+from noble_clay.core.errors import ClayError, Fault, MeshError, PieceError, Problem, Stopped
 from noble_clay.core.formats.pieces import asset_bytes
 from noble_clay.core.formats.write import piece_bytes
 from noble_clay.core.measure.beside import free_spot
@@ -41,6 +44,7 @@ from noble_clay.core.solid.keys import hashed
 from noble_clay.core.solid.local import Draft, Local
 from noble_clay.core.solid.tiles import Tiles
 from noble_clay.core.solid.view import Views, boxes_on_wheel
+from noble_clay.core.solid.watch import Watch
 from noble_clay.core.warm import warm_distances
 from noble_clay.solvers.drafts import draft_bytes
 from noble_clay.solvers.mesh_files import MeshFiles
@@ -52,7 +56,14 @@ WithParts = tuple[Mesh, NDArray[np.int64], tuple[str, ...]]
 """A mesh, for every triangle the index of its part, and the ids that the indices mean."""
 
 MARKING_SECONDS = 0.08
-MEMORY_BYTES = 12_000_000_000
+LEAST_ROOM = 6_000_000_000
+"""Bytes of addresses that a process may have, however little memory the machine has: libraries reserve much."""
+
+TELLING_SECONDS = 0.2
+PR_SET_PDEATHSIG = 1
+"""Of Linux's `prctl`: which signal a process gets when the one that started it dies."""
+
+LOG = logging.getLogger(__name__)
 CACHE_BYTES, COUNTING_CACHE_BYTES = 250_000_000, 100_000_000
 """What a process keeps of solids: one that answers, and the one that counts."""
 
@@ -85,8 +96,10 @@ class Shown:
 class Solver:
     """What a solver can be asked. Every method takes and returns plain values."""
 
-    def __init__(self, mesh_folder: Path, cache_bytes: int = CACHE_BYTES) -> None:
+    def __init__(self, mesh_folder: Path, cache_bytes: int = CACHE_BYTES, watch: Watch | None = None) -> None:
+        self.watch = watch or Watch()
         self.evaluator = Evaluator(cache_bytes, stored_assets(sessions(open_database())))
+        self.evaluator.watch = self.watch
         self.files = MeshFiles(mesh_folder)
         self.views = Views(self.evaluator, self._keep_mesh)
         self.neighbours = Neighbours(self.evaluator)
@@ -103,7 +116,7 @@ class Solver:
         now; its soundness is not known then, and `count` finds it.
         """
         started = time.perf_counter()
-        piece = piece_from_values(document)
+        piece = self._begun(document)
         joined = self._joined(piece_id, piece)
         kernel = time.perf_counter() - started
         return {
@@ -111,6 +124,16 @@ class Solver:
             "parts": [view_values(v) for v in self.views.of(piece)],
             "seconds": {"evaluate": kernel, "all": time.perf_counter() - started},
         }
+
+    def _begun(self, document: dict[str, Any]) -> Piece:
+        """The piece of a question about the whole of it."""
+        piece = piece_from_values(document)
+        self.watch.expect(sum(1 for _ in piece.walk()))
+        return piece
+
+    def outline(self, document: dict[str, Any]) -> list[dict[str, Any]]:
+        """Where the parts of a piece stand, without making any: for a piece that is still being made."""
+        return [view_values(v) for v in self.views.of(piece_from_values(document), quick=True)]
 
     def _joined(self, piece_id: str, piece: Piece) -> dict[str, Any]:
         shown = self._shown.get(piece_id)
@@ -157,16 +180,18 @@ class Solver:
         return ids
 
     def count(self, piece_id: str, document: dict[str, Any]) -> dict[str, Any]:
-        """The whole joined skin of a piece, and its soundness, however long that takes."""
+        """The whole joined skin of a piece, and its soundness, however long that takes. It is a slow piece then."""
         started = time.perf_counter()
-        piece = piece_from_values(document)
+        piece = self._begun(document)
         skin = self.tiles.skin(piece_id, piece) if sum(1 for _ in piece.walk()) >= TILED_PARTS else None
         if skin is None:
-            return self._counted(piece)
+            counted = self._counted(piece)
+            return {**counted, "seconds": max(counted["seconds"], 2 * SLOW_SECONDS)}
         found = skin.soundness
         parts = self._keep_skin(skin.key, piece, lambda: (skin.mesh, skin.part_of, skin.part_ids))
         view = {"key": skin.key, "triangles": skin.triangles, "parts": parts}
-        return {"result": view, "soundness": found, "seconds": time.perf_counter() - started}
+        seconds = max(time.perf_counter() - started, 2 * SLOW_SECONDS)
+        return {"result": view, "soundness": found, "seconds": seconds}
 
     def _counted(self, piece: Piece) -> dict[str, Any]:
         started = time.perf_counter()
@@ -179,13 +204,8 @@ class Solver:
 
     def adopt(self, piece_id: str, document: dict[str, Any], counted: dict[str, Any]) -> None:
         """From now on patches are made for this skin, which `count` found elsewhere."""
-        shown = Shown(
-            piece_from_values(document),
-            counted["result"],
-            counted["soundness"],
-            max(counted["seconds"], SLOW_SECONDS * 2),
-        )
-        self._remember(piece_id, shown)
+        piece = piece_from_values(document)
+        self._remember(piece_id, Shown(piece, counted["result"], counted["soundness"], counted["seconds"]))
 
     def _remember(self, piece_id: str, shown: Shown) -> None:
         self._shown.pop(piece_id, None)
@@ -209,7 +229,7 @@ class Solver:
 
     def spot_beside(self, document: dict[str, Any], size: list[float]) -> tuple[float, float]:
         """Where on the wheel a new part of that size is free of all others."""
-        return free_spot(size, boxes_on_wheel(self.views.of(piece_from_values(document))))
+        return free_spot(size, boxes_on_wheel(self.views.of(piece_from_values(document), quick=True)))
 
     def facts(self, document: dict[str, Any], ids: list[str], op: Op | None, bodies: int = 1) -> list[dict[str, Any]]:
         """What joining parts of one list, in this order, does; with op None, what they do as they stand. bodies: how
@@ -331,29 +351,79 @@ def _bounds(shown: Shown) -> Floats | None:
     return None if bounds is None else np.array(bounds)
 
 
-def run(pipe: Connection, mesh_folder: str, cache_bytes: int) -> None:
-    """The solver process: answer requests (method, arguments) until the pipe closes."""
+class PipeWatch(Watch):
+    """Tells over the pipe how far a question is, and hears over another when it is to be given up."""
+
+    def __init__(self, pipe: Connection, control: Connection) -> None:
+        self._pipe, self._control = pipe, control
+        self._number, self._total, self._seen, self._told_at = 0, 1, set[str](), 0.0
+
+    def start(self, number: int) -> None:
+        self._number, self._total, self.part = number, 1, None
+        self._seen.clear()
+        self._told_at = time.monotonic()
+
+    def expect(self, parts: int) -> None:
+        """How many parts the question is about."""
+        self._total = max(1, parts)
+
+    def begin(self, part: Part) -> None:
+        self.part = part.id
+        self._seen.add(part.id)
+        self.go_on()
+
+    def go_on(self) -> None:
+        try:
+            while self._control.poll():
+                if self._control.recv() == self._number:
+                    raise Stopped
+        except (EOFError, OSError):  # nobody is there any more
+            os._exit(0)
+        if time.monotonic() - self._told_at > TELLING_SECONDS:
+            self._told_at = time.monotonic()
+            self._pipe.send(("told", (min(1.0, len(self._seen) / self._total), self.part)))
+
+
+def run(pipe: Connection, control: Connection, mesh_folder: str, cache_bytes: int, limit: int, nice: int = 0) -> None:
+    """The solver process: answer questions (number, method, arguments) until the pipe closes."""
+    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGKILL)  # nobody would take its answers
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
-    solver = Solver(Path(mesh_folder), cache_bytes)
+    os.nice(nice)
+    room = max(limit, LEAST_ROOM)
+    resource.setrlimit(resource.RLIMIT_AS, (room, room))
+    logging.basicConfig(format="%(asctime)s solver %(process)d %(levelname)s: %(message)s")
+    watch = PipeWatch(pipe, control)
+    solver = Solver(Path(mesh_folder), cache_bytes, watch)
     _warm(solver)
     while True:
         try:
-            method, arguments = pipe.recv()
+            number, method, arguments = pipe.recv()
         except EOFError:
             return
-        pipe.send(_answer(getattr(solver, method), arguments))
+        watch.start(number)
+        pipe.send(_answer(solver, method, arguments))
 
 
-def _answer(method: Callable[..., Any], arguments: tuple[Any, ...]) -> tuple[str, Any]:
+def _answer(solver: Solver, method: str, arguments: tuple[Any, ...]) -> tuple[str, Any]:
+    """What a method answers. Nothing that goes wrong in it ends the process."""
     try:
-        return "done", method(*arguments)
+        return "done", getattr(solver, method)(*arguments)
+    except Stopped:
+        return "stopped", None
+    except Fault as fault:
+        LOG.exception("%s failed: %s", method, fault)
+        return "fault", fault.problems
     except PieceError as error:
         return "refused", error.problems
     except ClayError as error:
         return "refused", [Problem(str(error))]
     except MemoryError:
-        return "refused", [Problem("this piece needs more memory than there is; take fewer sides or copies")]
+        words = "this takes more memory than is allowed; take fewer sides or copies, or a coarser fineness"
+        return "refused", [Problem(words, solver.watch.part)]
+    except Exception:
+        LOG.exception("%s failed", method)
+        words = "this could not be worked out, by a fault of Noble Clay's own, which has been written down"
+        return "fault", [Problem(words, solver.watch.part)]
 
 
 def _warm(solver: Solver) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
@@ -15,8 +15,9 @@ from noble_clay.store.tables import AssetRow
 
 
 def keep_asset(session: Session, sha256: str, data: bytes) -> None:
-    """Keep a mesh; one that is there already stays."""
-    session.execute(insert(AssetRow).values(sha256=sha256, data=data).on_conflict_do_nothing())
+    """Keep a mesh; one that is there already stays, and is as good as new."""
+    put = insert(AssetRow).values(sha256=sha256, data=data)
+    session.execute(put.on_conflict_do_update(index_elements=["sha256"], set_={"at": func.now()}))
 
 
 def asset_data(session: Session, sha256: str) -> bytes | None:

@@ -8,6 +8,8 @@ from pathlib import Path
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import Engine, create_engine
+from sqlalchemy.exc import DBAPIError, InterfaceError, OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlalchemy.orm import Session, sessionmaker
 
 VARIABLE = "NOBLE_CLAY_DATABASE"
@@ -37,6 +39,13 @@ def open_database() -> Engine:
         pool_timeout=5,
         connect_args={"connect_timeout": 3},
     )
+
+
+def is_away(error: BaseException) -> bool:
+    """Whether an error says that the database does not answer, and not that it refuses what it is given."""
+    if isinstance(error, OperationalError | InterfaceError | PoolTimeout):
+        return True
+    return isinstance(error, DBAPIError) and error.connection_invalidated
 
 
 def sessions(engine: Engine) -> Sessions:

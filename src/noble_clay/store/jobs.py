@@ -107,6 +107,12 @@ def cancel_job(session: Session, job_id: str) -> JobRow:
     return row
 
 
+def settle_job(session: Session, job_id: str) -> None:
+    """A mesh that was read is in its piece now, or is not wanted. Raises NoSuchJob."""
+    load_job(session, job_id, lock=True).settled = True
+    _tell(session, job_id)
+
+
 def free_stalled(session: Session) -> list[str]:
     """Jobs whose worker has died wait again; and those that wait and may have been missed. Their ids."""
     now = datetime.now(UTC)

@@ -13,7 +13,8 @@ from sqlalchemy.orm import Session
 from noble_clay.core.errors import ClayError, PieceError, Problem
 from noble_clay.core.piece.edits import AnyEdit, apply, edit_from_values
 from noble_clay.core.piece.models import Piece
-from noble_clay.core.piece.read import piece_from_values
+from noble_clay.core.piece.raw import taken_back
+from noble_clay.store.reading import note_document, read_document, unreadable_why
 from noble_clay.store.tables import EditRow, PieceRow
 
 
@@ -42,6 +43,28 @@ class Kept:
     soundness: dict[str, Any] | None = None
 
 
+@dataclass(frozen=True)
+class Broken:
+    """A piece whose document cannot be read. why: in words. undo: what taking a step back would take back, or None.
+    steps_back: how many steps lead to a document that can be read; None where none does.
+    """
+
+    id: str
+    name: str
+    revision: int
+    why: str
+    undo: str | None
+    steps_back: int | None
+
+
+class Unreadable(ClayError):
+    """A piece cannot be read; it can be taken back, taken away as a file, and put into the bin."""
+
+    def __init__(self, broken: Broken) -> None:
+        self.broken = broken
+        super().__init__(f'"{broken.name}" cannot be read as it is kept: {broken.why}')
+
+
 def create_piece(session: Session, piece: Piece, demo: bool = False) -> Kept:
     """Keep a new piece."""
     row = PieceRow(id=secrets.token_hex(8), name=piece.name, document=piece.dump(), revision=0, position=0, demo=demo)
@@ -57,8 +80,16 @@ def revision_of(session: Session, piece_id: str) -> int | None:
 
 
 def load_piece(session: Session, piece_id: str) -> Kept:
-    """Raises NoSuchPiece."""
-    return _looked_up(session, _row(session, piece_id))
+    """Raises NoSuchPiece, and Unreadable for a document that cannot be read."""
+    found = _looked_up(session, _row(session, piece_id))
+    if isinstance(found, Broken):
+        raise Unreadable(found)
+    return found
+
+
+def raw_document(session: Session, piece_id: str) -> dict[str, Any]:
+    """The document as it is kept, readable or not. Raises NoSuchPiece."""
+    return _row(session, piece_id).document
 
 
 def apply_edit(session: Session, piece_id: str, base: int, request_id: str, edit: AnyEdit) -> Kept:
@@ -70,7 +101,7 @@ def apply_edit(session: Session, piece_id: str, base: int, request_id: str, edit
     row = _row(session, piece_id, lock=True)
     if (done := _done_before(session, row, request_id)) is not None:
         return done
-    piece = piece_from_values(row.document)
+    piece = _read(session, row)
     try:
         outcome = apply(piece, edit)
     except PieceError as error:
@@ -105,36 +136,83 @@ def done_before(session: Session, piece_id: str, request_id: str) -> Kept | None
     return _done_before(session, _row(session, piece_id), request_id)
 
 
-def undo(session: Session, piece_id: str, base: int) -> Kept:
-    """Take the last applied edit back. Raises StaleRevision when the piece is not at `base` any more."""
-    return _step(session, piece_id, base, back=True)
+def undo(session: Session, piece_id: str, base: int) -> Kept | Broken:
+    """Take the last applied edit back, also of a piece that cannot be read. Raises StaleRevision when the piece is not
+    at `base` any more.
+    """
+    row = _row_at(session, piece_id, base)
+    if unreadable_why(row.id, row.document) is None:
+        return _step(session, row, back=True)
+    return _take_back(session, row, 1)
+
+
+def go_back(session: Session, piece_id: str, base: int) -> Kept | Broken:
+    """Take a piece that cannot be read back to the last of its states that can be, as one revision."""
+    row = _row_at(session, piece_id, base)
+    if unreadable_why(row.id, row.document) is None:
+        raise PieceError(Problem("this piece can be read; there is nothing to go back from"))
+    steps, _ = _way_back(session, row)
+    if steps is None:
+        raise PieceError(Problem("none of its earlier states can be read; download it, and put it into the bin"))
+    return _take_back(session, row, steps)
 
 
 def redo(session: Session, piece_id: str, base: int) -> Kept:
     """Do the last undone edit again. Raises StaleRevision when the piece is not at `base` any more."""
-    return _step(session, piece_id, base, back=False)
+    return _step(session, _row_at(session, piece_id, base), back=False)
 
 
-def _step(session: Session, piece_id: str, base: int, back: bool) -> Kept:
+def _row_at(session: Session, piece_id: str, base: int) -> PieceRow:
     row = _row(session, piece_id, lock=True)
     if row.revision != base:
         raise StaleRevision("the piece has changed since; look at it and try again")
+    return row
+
+
+def _step(session: Session, row: PieceRow, back: bool) -> Kept:
     edit = _edit_at(session, row, row.position if back else row.position + 1)
     if edit is None:
         raise PieceError(Problem("there is nothing to undo" if back else "there is nothing to redo"))
     values = edit.inverse if back else edit.edit
-    outcome = apply(piece_from_values(row.document), edit_from_values(values))
+    outcome = apply(_read(session, row), edit_from_values(values))
     row.revision += 1
     row.position += -1 if back else 1
     _keep_document(row, outcome.piece)
     session.flush()
-    return _looked_up(session, row, outcome.chosen)
+    found = _looked_up(session, row, outcome.chosen)
+    assert isinstance(found, Kept)
+    return found
 
 
-def list_pieces(session: Session, binned: bool) -> list[PieceRow]:
-    """The pieces in the room or in the bin, the last changed first."""
-    there = PieceRow.binned_at.is_not(None) if binned else PieceRow.binned_at.is_(None)
-    return list(session.scalars(select(PieceRow).where(there).order_by(PieceRow.changed_at.desc(), PieceRow.id)))
+def _take_back(session: Session, row: PieceRow, steps: int) -> Kept | Broken:
+    """Take the last steps back, whatever can be read of them."""
+    for _ in range(steps):
+        edit = _edit_at(session, row, row.position)
+        if edit is None:
+            raise PieceError(Problem("there is nothing to undo"))
+        row.document = taken_back(row.document, edit.inverse)
+        row.position -= 1
+    row.revision += 1
+    row.changed_at = datetime.now(UTC)
+    if isinstance(name := row.document.get("name"), str):
+        row.name = name
+    session.flush()
+    return _looked_up(session, row)
+
+
+def _way_back(session: Session, row: PieceRow) -> tuple[int | None, str | None]:
+    """How many steps back the first document is that can be read, or None; and what the first step takes back."""
+    document, number, said = row.document, row.position, None
+    while (edit := _edit_at(session, row, number)) is not None:
+        said = said or edit.said
+        try:
+            document = taken_back(document, edit.inverse)
+        except PieceError:
+            return None, said
+        number -= 1
+        if unreadable_why(row.id, document) is None:
+            return row.position - number, said
+    return None, said
 
 
 def bin_piece(session: Session, piece_id: str) -> None:
@@ -177,14 +255,24 @@ def has_demo(session: Session) -> bool:
 
 
 def _row(session: Session, piece_id: str, lock: bool = False) -> PieceRow:
-    row = session.get(PieceRow, piece_id, with_for_update=lock)
+    # Others may go on to refer to the row, as a job does that is being written: only its changes wait for each other.
+    row = session.get(PieceRow, piece_id, with_for_update={"key_share": True} if lock else None)
     if row is None or row.binned_at is not None:
         raise NoSuchPiece("this piece is not here; it may lie in the bin")
     return row
 
 
+def _read(session: Session, row: PieceRow) -> Piece:
+    """Raises Unreadable."""
+    found = _looked_up(session, row)
+    if isinstance(found, Broken):
+        raise Unreadable(found)
+    return found.piece
+
+
 def _keep_document(row: PieceRow, piece: Piece) -> None:
     row.document, row.name, row.changed_at = piece.dump(), piece.name, datetime.now(UTC)
+    note_document(row.id, row.document, piece)
 
 
 def _edit_at(session: Session, row: PieceRow, number: int) -> EditRow | None:
@@ -193,18 +281,25 @@ def _edit_at(session: Session, row: PieceRow, number: int) -> EditRow | None:
 
 def _done_before(session: Session, row: PieceRow, request_id: str) -> Kept | None:
     before = session.scalar(select(EditRow).where(EditRow.piece_id == row.id, EditRow.request_id == request_id))
-    return None if before is None else _looked_up(session, row, tuple(before.chosen))
+    found = None if before is None else _looked_up(session, row, tuple(before.chosen))
+    if isinstance(found, Broken):
+        raise Unreadable(found)
+    return found
 
 
-def _looked_up(session: Session, row: PieceRow, chosen: tuple[str, ...] = ()) -> Kept:
+def _looked_up(session: Session, row: PieceRow, chosen: tuple[str, ...] = ()) -> Kept | Broken:
     """The piece of a row, and what undo and redo would do, from the edits around its position."""
+    try:
+        piece = read_document(row.id, row.document)
+    except PieceError as error:
+        steps, undo = _way_back(session, row)
+        return Broken(row.id, row.name, row.revision, str(error), undo, steps)
     near = session.execute(
         select(EditRow.number, EditRow.said).where(
             EditRow.piece_id == row.id, EditRow.live, EditRow.number.in_((row.position, row.position + 1))
         )
     )
     said = {int(number): str(words) for number, words in near}
-    piece = piece_from_values(row.document)
     return _kept(row, piece, said.get(row.position), said.get(row.position + 1), chosen)
 
 

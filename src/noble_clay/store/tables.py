@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import DateTime, ForeignKey, Identity, LargeBinary, UniqueConstraint, func
+from sqlalchemy import DateTime, ForeignKey, Identity, LargeBinary, UniqueConstraint, false, func
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -66,7 +66,8 @@ class JobRow(Base):
     """Long work: what is asked, how far it is, and what came of it.
 
     state: waiting, running, done, failed or cancelled. attempt: counts the workers that took it; only the last may end
-    it. beat_at: when its worker last said that it lives. asked, result: as the kind has them.
+    it. beat_at: when its worker last said that it lives. asked, result: as the kind has them. settled: a mesh that was
+    read was put into the piece, or left.
     """
 
     __tablename__ = "jobs"
@@ -87,6 +88,7 @@ class JobRow(Base):
     started_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
     ended_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
     beat_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    settled: Mapped[bool] = mapped_column(default=False, server_default=false())
 
 
 class JobFileRow(Base):

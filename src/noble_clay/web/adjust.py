@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from pydantic import BaseModel
+from starlette.concurrency import run_in_threadpool
 
 from noble_clay.core.adjust import AnyAdjust
 from noble_clay.core.fields import Point
@@ -12,7 +13,7 @@ from noble_clay.store import pieces as store
 from noble_clay.web.answers import CarriedAnswer, FaceAnswer, MarksAnswer, PieceState
 from noble_clay.web.edits import RequestId, applied
 from noble_clay.web.pieces import PieceId
-from noble_clay.web.state import AWorkshop, Workshop, document_of, state_of
+from noble_clay.web.state import AWorkshop, Workshop, state_response
 
 router = APIRouter(prefix="/api/pieces/{piece_id}", tags=["adjust"])
 
@@ -36,40 +37,38 @@ class FaceRequest(BaseModel):
     direction: Point
 
 
-@router.post("/adjust")
-def post_adjust(shop: AWorkshop, piece_id: PieceId, request: AdjustRequest) -> PieceState:
+@router.post("/adjust", response_model=PieceState)
+async def post_adjust(shop: AWorkshop, piece_id: PieceId, request: AdjustRequest) -> Response:
     """Make an adjustment: one edit that carries the parts."""
-    with shop.transaction() as session:
-        done = store.done_before(session, piece_id, request.request_id)
+    done = await shop.stored(lambda session: store.done_before(session, piece_id, request.request_id))
     if done is not None:  # asked again, there may be nothing left to adjust
-        return state_of(shop, done)
-    return applied(shop, piece_id, request.base_revision, request.request_id, _carry(shop, piece_id, request.adjust))
+        return await state_response(shop, done)
+    carry = await _carry(shop, piece_id, request.adjust)
+    return await applied(shop, piece_id, request.base_revision, request.request_id, carry)
 
 
 @router.post("/adjust/preview")
-def preview_adjust(shop: AWorkshop, piece_id: PieceId, request: PreviewRequest) -> list[CarriedAnswer]:
+async def preview_adjust(shop: AWorkshop, piece_id: PieceId, request: PreviewRequest) -> list[CarriedAnswer]:
     """Where an adjustment would carry each part; nothing is changed."""
-    carry = _carry(shop, piece_id, request.adjust)
+    carry = await _carry(shop, piece_id, request.adjust)
     return [CarriedAnswer(id=m.id, matrix=m.matrix().reshape(-1).tolist()) for m in carry.moves]
 
 
 @router.post("/face")
-def post_face(shop: AWorkshop, piece_id: PieceId, request: FaceRequest) -> FaceAnswer:
+async def post_face(shop: AWorkshop, piece_id: PieceId, request: FaceRequest) -> FaceAnswer:
     """The face of the joined piece that a ray meets first."""
-    return FaceAnswer.model_validate(
-        shop.pool.ask(piece_id, "face", document_of(shop, piece_id), request.eye, request.direction)
-    )
+    document = await shop.document(piece_id)
+    return FaceAnswer.model_validate(await shop.answer(piece_id, "face", document, request.eye, request.direction))
 
 
 @router.get("/marks")
-def get_marks(shop: AWorkshop, piece_id: PieceId) -> MarksAnswer:
+async def get_marks(shop: AWorkshop, piece_id: PieceId) -> MarksAnswer:
     """Parts that float, only touch, lie wholly in another or poke through it. Ask again until it is complete."""
-    with shop.transaction() as session:
-        kept = store.load_piece(session, piece_id)
-    found = shop.pool.ask(piece_id, "marks", kept.piece.dump())
+    kept = await shop.load(piece_id)
+    found = await shop.answer(piece_id, "marks", await run_in_threadpool(kept.piece.dump))
     return MarksAnswer.model_validate({**found, "revision": kept.revision})
 
 
-def _carry(shop: Workshop, piece_id: str, adjust: AnyAdjust) -> Carry:
-    found = shop.pool.ask(piece_id, "adjust", document_of(shop, piece_id), adjust.model_dump(mode="json"))
+async def _carry(shop: Workshop, piece_id: str, adjust: AnyAdjust) -> Carry:
+    found = await shop.answer(piece_id, "adjust", await shop.document(piece_id), adjust.model_dump(mode="json"))
     return Carry.model_validate(found)

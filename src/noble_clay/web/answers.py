@@ -24,11 +24,25 @@ class ProblemAnswer(BaseModel):
     value: Any = None
 
 
+class UnreadableAnswer(BaseModel):
+    """A piece that cannot be read. undo: what a step back would take back. steps_back: how many steps lead to a state
+    that can be read; none where none does.
+    """
+
+    id: str
+    name: str
+    revision: int
+    undo: str | None
+    steps_back: int | None
+
+
 class Refusal(BaseModel):
-    """Why a request was not carried out."""
+    """Why a request was not carried out. away: the database does not answer, and it may be sent again as it is."""
 
     message: str
     problems: list[ProblemAnswer] = []
+    away: bool = False
+    unreadable: UnreadableAnswer | None = None
 
 
 class FindingAnswer(BaseModel):
@@ -110,8 +124,19 @@ class CountAnswer(BaseModel):
     soundness: Soundness | None = None
 
 
+class MakingAnswer(BaseModel):
+    """How far a state is that is still being made: a share, 0 to 1, and the part whose turn it is."""
+
+    share: float
+    part: str | None
+
+
 class PieceState(BaseModel):
-    """A piece at one revision. undo, redo: what they would do, in words. problem: why there is no scene."""
+    """A piece at one revision. undo, redo: what they would do, in words.
+
+    making: it is not made yet. problem: it cannot be made. With either, the scene has the skin that was shown last, of
+    an earlier state, and the parts where they stand now.
+    """
 
     id: str
     revision: int
@@ -123,6 +148,7 @@ class PieceState(BaseModel):
     chosen: list[str]
     scene: Scene | None
     problem: Refusal | None = None
+    making: MakingAnswer | None = None
     server_seconds: dict[str, float] = Field(default_factory=dict)
 
 
@@ -160,7 +186,7 @@ class MarksAnswer(BaseModel):
 
 
 class PieceCard(BaseModel):
-    """A piece on the first page."""
+    """A piece on the first page. problem: why it cannot be read."""
 
     id: str
     name: str
@@ -171,6 +197,7 @@ class PieceCard(BaseModel):
     parts: int
     thumbnail_revision: int | None
     soundness: Soundness | None
+    problem: str | None = None
 
 
 class RemedyAnswer(BaseModel):
@@ -242,7 +269,9 @@ class StepFactsAnswer(BaseModel):
 
 
 class JobAnswer(BaseModel):
-    """Long work: how far it is, and what came of it. result: as the kind has it."""
+    """Long work: how far it is, and what came of it. result: as the kind has it. settled: of a mesh that was read:
+    it was put into the piece, or left.
+    """
 
     id: str
     piece_id: str | None
@@ -257,6 +286,7 @@ class JobAnswer(BaseModel):
     created_at: datetime
     started_at: datetime | None
     ended_at: datetime | None
+    settled: bool = False
 
 
 class FlawAnswer(BaseModel):
@@ -275,7 +305,7 @@ class FlawAnswer(BaseModel):
 
 
 class MeshFindings(BaseModel):
-    """What was found in the mesh of a part. job: that is looking it over, where that is not done yet."""
+    """What was found in the mesh of a part. job: that is looking it over, or could not; none where nobody has asked."""
 
     part: str
     sha256: str

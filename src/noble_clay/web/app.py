@@ -2,28 +2,35 @@
 
 from __future__ import annotations
 
+import logging
 import os
+from collections.abc import Mapping
 from dataclasses import replace
 from pathlib import Path
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, Response
-from sqlalchemy.exc import DBAPIError, OperationalError
-from sqlalchemy.exc import TimeoutError as PoolTimeout
+from pydantic import ValidationError
+from sqlalchemy.exc import DataError, SQLAlchemyError
+from starlette.exceptions import HTTPException as StarletteHTTPException
 
 from noble_clay import __version__
-from noble_clay.core.errors import ClayError, PieceError
+from noble_clay.core.errors import ClayError, Fault, PieceError
 from noble_clay.core.piece.read import problems_of
-from noble_clay.solvers.pool import SolverFailed
+from noble_clay.solvers.seat import SolverFailed
+from noble_clay.store.database import is_away
 from noble_clay.store.jobs import NoSuchJob
 from noble_clay.store.pieces import NoSuchPiece, StaleRevision
 from noble_clay.web import adjust, bring_in, catalogue, drafts, edits, jobs, mend, pieces, preferences
 from noble_clay.web.answers import Refusal
-from noble_clay.web.guards import BodyTooLarge, Guards
+from noble_clay.web.bring_in import UploadStalled
+from noble_clay.web.guards import Guards
 from noble_clay.web.state import AWorkshop, Workshop, refusal_of
 
 PAGES = Path(os.environ.get("NOBLE_CLAY_PAGES", Path(__file__).parents[3] / "frontend" / "dist"))
+LOG = logging.getLogger(__name__)
+FAULT = "this went wrong by a fault of Noble Clay's own, which has been written down; nothing that was kept is lost"
 DATABASE_AWAY = "the database does not answer just now; nothing is lost, this will be tried again"
 
 
@@ -40,11 +47,13 @@ def create_app(shop: Workshop | None = None) -> FastAPI:
         responses={
             status: {"model": Refusal, "description": said}
             for status, said in {
+                400: "it cannot be read as a request",
                 404: "there is no such piece",
                 409: "the piece has changed since",
                 413: "the request is too large",
                 422: "refused, with what is wrong",
-                503: "the database is away",
+                500: "a fault of the server's own",
+                503: "the database is away, or there is no answer",
             }.items()
         },
     )
@@ -68,31 +77,59 @@ def create_app(shop: Workshop | None = None) -> FastAPI:
     return app
 
 
-def _refused(status: int, refusal: Refusal) -> JSONResponse:
-    return JSONResponse(refusal.model_dump(mode="json"), status)
+def _refused(status: int, refusal: Refusal, headers: Mapping[str, str] | None = None) -> JSONResponse:
+    return JSONResponse(refusal.model_dump(mode="json"), status, headers)
+
+
+STATUS: dict[type[Exception], int] = {
+    UploadStalled: 408,
+    NoSuchPiece: 404,
+    NoSuchJob: 404,
+    StaleRevision: 409,
+    SolverFailed: 503,
+    Fault: 500,
+}
+"""Of refusals that are no fault of what was asked; every other one is 422."""
+
+SPOKEN = {404: "there is nothing here", 405: "this cannot be done here"}
 
 
 def _add_errors(app: FastAPI) -> None:
     @app.exception_handler(ClayError)
     def clay_error(_: Request, error: ClayError) -> Response:
-        status = {NoSuchPiece: 404, NoSuchJob: 404, StaleRevision: 409, SolverFailed: 503}.get(type(error), 422)
-        return _refused(status, refusal_of(error))
+        return _refused(STATUS.get(type(error), 422), refusal_of(error))
 
     @app.exception_handler(RequestValidationError)
     def bad_request(_: Request, error: RequestValidationError) -> Response:
-        problems = problems_of(error.errors(), {"body": error.body})
+        found = error.errors()
+        if any(e["type"] == "json_invalid" for e in found):
+            return _refused(400, Refusal(message="the request is not valid JSON"))
+        problems = problems_of(found, {"body": error.body})
         ours = [replace(p, field=(p.field or "").removeprefix("body.") or None) for p in problems]
         return _refused(422, refusal_of(PieceError(ours)))
 
-    @app.exception_handler(BodyTooLarge)
-    def too_large(_: Request, error: BodyTooLarge) -> Response:
-        return _refused(413, Refusal(message=str(error)))
+    @app.exception_handler(ValidationError)
+    def bad_values(_: Request, error: ValidationError) -> Response:
+        """Values that were allowed, and make something that is not: a part larger than the world, say."""
+        return _refused(422, refusal_of(PieceError(problems_of(error.errors(include_url=False), {}))))
 
-    @app.exception_handler(OperationalError)
-    @app.exception_handler(DBAPIError)
-    @app.exception_handler(PoolTimeout)
-    def database_away(_: Request, error: Exception) -> Response:
-        return _refused(503, Refusal(message=DATABASE_AWAY))
+    @app.exception_handler(StarletteHTTPException)
+    def http_error(_: Request, error: StarletteHTTPException) -> Response:
+        words = SPOKEN.get(error.status_code) or str(error.detail)
+        return _refused(error.status_code, Refusal(message=words), error.headers)
+
+    @app.exception_handler(SQLAlchemyError)
+    def of_the_database(request: Request, error: SQLAlchemyError) -> Response:
+        if is_away(error):
+            return _refused(503, Refusal(message=DATABASE_AWAY, away=True))
+        if isinstance(error, DataError):  # a value that the database has no room for
+            return _refused(422, Refusal(message=f"this cannot be kept: {str(error.orig).splitlines()[0]}"))
+        return fault(request, error)
+
+    @app.exception_handler(Exception)
+    def fault(request: Request, error: Exception) -> Response:
+        LOG.error("%s %s failed", request.method, request.url.path, exc_info=error)
+        return _refused(500, Refusal(message=FAULT))
 
 
 def _add_meshes(app: FastAPI) -> None:
@@ -120,9 +157,13 @@ def _add_pages(app: FastAPI) -> None:
     def page(path: str) -> Response:
         """A file of the built front end; any other path is the page itself, which knows its own places."""
         if path.startswith("api/"):
-            return _refused(404, Refusal(message="there is nothing here"))
-        wanted = (PAGES / path).resolve()
-        if path and wanted.is_file() and wanted.is_relative_to(PAGES.resolve()):
+            return _refused(404, Refusal(message=SPOKEN[404]))
+        try:
+            wanted = (PAGES / path).resolve()
+            there = bool(path) and wanted.is_file() and wanted.is_relative_to(PAGES.resolve())
+        except (ValueError, OSError):  # no file can be called that
+            return _refused(404, Refusal(message=SPOKEN[404]))
+        if there:
             lasting = path.startswith("assets/")
             cache = "public, max-age=31536000, immutable" if lasting else "no-cache"
             return FileResponse(wanted, headers={"cache-control": cache})

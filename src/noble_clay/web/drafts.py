@@ -1,7 +1,7 @@
 """Drafts over a socket: what a piece would be while parts of it are dragged; the newest question wins.
 
 A question is JSON: `n` counts up, `revision` is what the edit is made on, `edit` as for `/edits`. An answer is binary:
-`n` (uint32, little-endian) and the draft of `noble_clay.solvers.drafts`; or JSON, `n` and a `message` why there is none.
+`n` (uint32, little-endian) and the draft of `noble_clay.solvers.drafts`; or JSON, `n` and why not, a `message`.
 """
 
 from __future__ import annotations
@@ -9,10 +9,10 @@ from __future__ import annotations
 import asyncio
 import struct
 from contextlib import suppress
-from typing import Any
+from typing import Annotated, Any
 
 from fastapi import APIRouter, WebSocket
-from pydantic import BaseModel, ValidationError
+from pydantic import BaseModel, Field, ValidationError
 from sqlalchemy.exc import SQLAlchemyError
 from starlette.concurrency import run_in_threadpool
 from starlette.websockets import WebSocketDisconnect
@@ -20,13 +20,13 @@ from starlette.websockets import WebSocketDisconnect
 from noble_clay.core.errors import ClayError
 from noble_clay.store import pieces as store
 from noble_clay.web.pieces import PieceId
-from noble_clay.web.state import Workshop
+from noble_clay.web.state import Workshop, answered
 
 router = APIRouter()
 
 
 class DraftQuestion(BaseModel):
-    n: int
+    n: Annotated[int, Field(ge=0, lt=2**32)]
     revision: int
     edit: dict[str, Any]
 
@@ -74,20 +74,20 @@ async def _answer(socket: WebSocket, piece_id: str, newest: _Newest) -> None:
         while True:
             question = await newest.take()
             try:
-                draft = await run_in_threadpool(_draft, shop, piece_id, question)
+                draft = await _draft(shop, piece_id, question)
                 await socket.send_bytes(struct.pack("<I", question.n) + draft)
             except (ClayError, SQLAlchemyError) as error:
                 message = str(error) if isinstance(error, ClayError) else "the database does not answer just now"
                 await socket.send_json({"n": question.n, "message": message})
 
 
-def _draft(shop: Workshop, piece_id: str, question: DraftQuestion) -> bytes:
-    found = shop.pool.ask(piece_id, "draft", piece_id, question.revision, None, question.edit)
+async def _draft(shop: Workshop, piece_id: str, question: DraftQuestion) -> bytes:
+    found = await answered(shop.desk.draft(piece_id, question.revision, None, question.edit))
     if found is None:
-        with shop.transaction() as session:
-            kept = store.load_piece(session, piece_id)
+        kept = await shop.load(piece_id)
         if kept.revision != question.revision:
             raise store.StaleRevision("the piece has changed since")
-        found = shop.pool.ask(piece_id, "draft", piece_id, question.revision, kept.piece.dump(), question.edit)
+        document = await run_in_threadpool(kept.piece.dump)
+        found = await answered(shop.desk.draft(piece_id, question.revision, document, question.edit))
     draft: bytes = found
     return draft

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import time
 from typing import Annotated
 
@@ -9,17 +10,23 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from noble_clay.core.adjust.adjust import Floor, standing_on
+from noble_clay.core.errors import Fault
 from noble_clay.core.fields import Coordinate
 from noble_clay.core.piece.edits import AddParts, AnyEdit, Bake, SetChanges, SetJoin, Split
 from noble_clay.core.piece.models import MeshAsset, Op, Part, PartId, Place
 from noble_clay.core.primitives.registry import AnyPrimitive
+from noble_clay.solvers.pool import MAKING_PATIENCE
+from noble_clay.solvers.seat import SolverFailed
 from noble_clay.store import pieces as store
 from noble_clay.store.assets import keep_asset
 from noble_clay.web.answers import PieceState, StepFactsAnswer
 from noble_clay.web.pieces import PieceId
-from noble_clay.web.state import AWorkshop, Workshop, document_of, state_of
+from noble_clay.web.state import AWorkshop, Workshop, answered, state_response
 
 router = APIRouter(prefix="/api/pieces/{piece_id}", tags=["edits"])
+ALLOW_SECONDS = 1.0
+"""How long an edit waits to be shown to be impossible."""
+
 RequestId = Annotated[str, Field(pattern=r"^[A-Za-z0-9-]{8,64}$")]
 
 
@@ -62,17 +69,29 @@ class BakeRequest(BaseModel):
 
 
 @router.post("/edits", response_model=PieceState)
-def post_edit(shop: AWorkshop, piece_id: PieceId, request: EditRequest) -> Response:
+async def post_edit(shop: AWorkshop, piece_id: PieceId, request: EditRequest) -> Response:
     """Apply an edit. From the moment of the answer it is kept."""
     if isinstance(request.edit, Split | SetChanges | SetJoin):
-        shop.pool.ask(piece_id, "allow", document_of(shop, piece_id), request.edit.model_dump(mode="json"))
-    state = applied(shop, piece_id, request.base_revision, request.request_id, request.edit)
-    # Written here: it is a valid PieceState already, and need not be checked once more on its way out.
-    return Response(state.model_dump_json(), media_type="application/json")
+        await _check_possible(shop, piece_id, request.edit)
+    return await applied(shop, piece_id, request.base_revision, request.request_id, request.edit)
 
 
-@router.post("/put-down")
-def put_down(shop: AWorkshop, piece_id: PieceId, request: PutDownRequest) -> PieceState:
+async def _check_possible(shop: Workshop, piece_id: str, edit: AnyEdit) -> None:
+    """Raises PieceError for an edit of which a moment's work shows that it cannot be made. What takes longer is kept,
+    and told if it comes to nothing.
+    """
+    document = await shop.document(piece_id)
+    question = shop.pool.ask_now(piece_id, "allow", document, edit.model_dump(mode="json"))
+    asked = asyncio.wrap_future(question.answer)
+    await asyncio.wait({asked}, timeout=ALLOW_SECONDS)
+    if not asked.done():
+        question.stop()
+    elif (error := asked.exception()) is not None and not isinstance(error, Fault | SolverFailed):
+        raise error
+
+
+@router.post("/put-down", response_model=PieceState)
+async def put_down(shop: AWorkshop, piece_id: PieceId, request: PutDownRequest) -> Response:
     """Put a new primitive down with its foot on the wheel, never inside another part."""
     bounds = request.primitive.mesh().bounds
     assert bounds is not None
@@ -82,48 +101,68 @@ def put_down(shop: AWorkshop, piece_id: PieceId, request: PutDownRequest) -> Pie
     elif request.at is not None:
         place = Place(position=(*request.at, foot))
     else:
-        x, y = shop.pool.ask(piece_id, "spot_beside", document_of(shop, piece_id), (bounds[1] - bounds[0]).tolist())
+        size = (bounds[1] - bounds[0]).tolist()
+        x, y = await shop.answer(piece_id, "spot_beside", await shop.document(piece_id), size)
         place = Place(position=(x, y, foot))
     part = Part(id=request.primitive.kind, name=type(request.primitive).label, primitive=request.primitive, place=place)
     edit = AddParts(kind="add_parts", parts=(part,))
-    return applied(shop, piece_id, request.base_revision, request.request_id, edit)
+    return await applied(shop, piece_id, request.base_revision, request.request_id, edit)
 
 
-@router.post("/bake")
-def bake(shop: AWorkshop, piece_id: PieceId, request: BakeRequest) -> PieceState:
+@router.post("/bake", response_model=PieceState)
+async def bake(shop: AWorkshop, piece_id: PieceId, request: BakeRequest) -> Response:
     """Make a part its own mesh: its parameters are given up, until this is undone."""
-    sha256, data = shop.pool.ask(piece_id, "baked", document_of(shop, piece_id), request.id)
-    with shop.transaction() as session:
-        keep_asset(session, sha256, data)
+    document = await shop.document(piece_id)
+    question = shop.pool.ask(piece_id, "baked", document, request.id, patience=MAKING_PATIENCE)
+    sha256, data = await answered(question)
+    await shop.stored(lambda session: keep_asset(session, sha256, data))
     edit = Bake(kind="bake", id=request.id, asset=MeshAsset(asset=sha256))
-    return applied(shop, piece_id, request.base_revision, request.request_id, edit)
+    return await applied(shop, piece_id, request.base_revision, request.request_id, edit)
 
 
-def applied(shop: Workshop, piece_id: str, base: int, request_id: str, edit: AnyEdit) -> PieceState:
+async def applied(shop: Workshop, piece_id: str, base: int, request_id: str, edit: AnyEdit) -> Response:
     started = time.perf_counter()
-    with shop.transaction() as session:
-        kept = store.apply_edit(session, piece_id, base, request_id, edit)
-    return state_of(shop, kept, started)
+    kept = await shop.stored(lambda session: store.apply_edit(session, piece_id, base, request_id, edit))
+    return await state_response(shop, kept, started)
 
 
-@router.post("/undo")
-def undo(shop: AWorkshop, piece_id: PieceId, request: StepRequest) -> PieceState:
-    """Take the last edit back."""
-    with shop.transaction() as session:
-        kept = store.undo(session, piece_id, request.base_revision)
-    return state_of(shop, kept)
+@router.post("/undo", response_model=PieceState)
+async def undo(shop: AWorkshop, piece_id: PieceId, request: StepRequest) -> Response:
+    """Take the last edit back, also of a piece that cannot be read."""
+    kept = await shop.stored(lambda session: store.undo(session, piece_id, request.base_revision))
+    return await state_response(shop, kept)
 
 
-@router.post("/redo")
-def redo(shop: AWorkshop, piece_id: PieceId, request: StepRequest) -> PieceState:
+@router.post("/redo", response_model=PieceState)
+async def redo(shop: AWorkshop, piece_id: PieceId, request: StepRequest) -> Response:
     """Do the last undone edit again."""
-    with shop.transaction() as session:
-        kept = store.redo(session, piece_id, request.base_revision)
-    return state_of(shop, kept)
+    kept = await shop.stored(lambda session: store.redo(session, piece_id, request.base_revision))
+    return await state_response(shop, kept)
+
+
+@router.post("/go-back", response_model=PieceState)
+async def go_back(shop: AWorkshop, piece_id: PieceId, request: StepRequest) -> Response:
+    """Take a piece that cannot be read back to the last of its states that can be."""
+    kept = await shop.stored(lambda session: store.go_back(session, piece_id, request.base_revision))
+    return await state_response(shop, kept)
+
+
+@router.post("/stop", status_code=204)
+async def stop_making(shop: AWorkshop, piece_id: PieceId) -> None:
+    """Give up what is being made of the piece; its step stays, and is told as one that was stopped."""
+    shop.desk.stop(piece_id)
+
+
+@router.post("/again", response_model=PieceState)
+async def make_again(shop: AWorkshop, piece_id: PieceId) -> Response:
+    """Try once more to make what could not be made, or was stopped."""
+    shop.desk.again(piece_id)
+    return await state_response(shop, await shop.load(piece_id))
 
 
 @router.post("/facts")
-def facts(shop: AWorkshop, piece_id: PieceId, request: FactsRequest) -> list[StepFactsAnswer]:
+async def facts(shop: AWorkshop, piece_id: PieceId, request: FactsRequest) -> list[StepFactsAnswer]:
     """What joining these parts does, or would do: volumes, bodies, and how each tool meets the body."""
-    found = shop.pool.ask(piece_id, "facts", document_of(shop, piece_id), request.ids, request.op, request.bodies)
+    document = await shop.document(piece_id)
+    found = await shop.answer(piece_id, "facts", document, request.ids, request.op, request.bodies)
     return [StepFactsAnswer.model_validate(f) for f in found]

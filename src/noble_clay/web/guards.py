@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from urllib.parse import urlsplit
+import re
 
 from starlette.datastructures import Headers
 from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-LOOPBACK = {"127.0.0.1", "localhost", "[::1]"}
+OURS = re.compile(r"(127\.0\.0\.1|localhost|\[::1\])(:[0-9]{1,5})?")
 MB = 1_000_000
 LIMITS = {"/bring-in": 600 * MB, "/pieces/open": 60 * MB, "/thumbnail": 1 * MB}
 """Largest request body by the end of its path; any other: `LIMIT`."""
@@ -58,12 +58,16 @@ class Guards:
         if refusal is not None:
             await refusal(scope, receive, _with_headers(send))
             return
-        await self.app(scope, _bounded(receive, _limit(scope["path"])), _with_headers(send))
+        body = _Bounded(receive, _limit(scope["path"]), _with_headers(send))
+        try:
+            await self.app(scope, body.receive, body.send)
+        except BodyTooLarge:
+            await body.refuse(scope)
 
 
 def host_is_ours(host: str) -> bool:
     """Whether a Host header (name and maybe port) is a loopback name."""
-    return urlsplit(f"//{host}").netloc != "" and host.rsplit(":", 1)[0] in LOOPBACK or host in LOOPBACK
+    return OURS.fullmatch(host) is not None
 
 
 def _refusal(headers: Headers) -> JSONResponse | None:
@@ -86,7 +90,7 @@ def _too_large(scope: Scope, headers: Headers) -> JSONResponse | None:
     limit = _limit(scope["path"])
     declared = headers.get("content-length", "0")
     if not declared.isdigit() or int(declared) > limit:
-        return _answer(413, f"this is larger than the {limit // MB} MB that are accepted here")
+        return _answer(413, _words(limit))
     return None
 
 
@@ -98,18 +102,34 @@ class BodyTooLarge(Exception):
     """A body without a declared length went beyond the limit."""
 
 
-def _bounded(receive: Receive, limit: int) -> Receive:
-    held = 0
+class _Bounded:
+    """Takes a body in, up to the limit. What the application answers to one beyond it, is answered as 413."""
 
-    async def bounded() -> Message:
-        nonlocal held
-        message = await receive()
-        held += len(message.get("body", b""))
-        if held > limit:
-            raise BodyTooLarge(f"this is larger than the {limit // MB} MB that are accepted here")
+    def __init__(self, receive: Receive, limit: int, send: Send) -> None:
+        self._receive, self._limit, self._send = receive, limit, send
+        self._held = 0
+        self._answered = False
+
+    async def receive(self) -> Message:
+        message = await self._receive()
+        self._held += len(message.get("body", b""))
+        if self._held > self._limit:
+            raise BodyTooLarge
         return message
 
-    return bounded
+    async def send(self, message: Message) -> None:
+        if self._held > self._limit and not self._answered:
+            raise BodyTooLarge
+        self._answered = True
+        await self._send(message)
+
+    async def refuse(self, scope: Scope) -> None:
+        if not self._answered:
+            await _answer(413, _words(self._limit))(scope, self._receive, self._send)
+
+
+def _words(limit: int) -> str:
+    return f"this is larger than the {limit // MB} MB that are accepted here"
 
 
 def _with_headers(send: Send) -> Send:

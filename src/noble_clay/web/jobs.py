@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import json
-from contextlib import suppress
 from typing import Annotated
 
 from fastapi import APIRouter, Path, Response, WebSocket
@@ -19,6 +18,7 @@ from noble_clay.store.pieces import load_piece
 from noble_clay.store.tables import JobRow, PieceRow
 from noble_clay.web.answers import CompareAnswer, JobAnswer
 from noble_clay.web.report import report_page
+from noble_clay.web.sockets import until_gone
 from noble_clay.web.state import AWorkshop, Workshop
 
 router = APIRouter(prefix="/api/jobs", tags=["jobs"])
@@ -54,17 +54,16 @@ def cancel_job(shop: AWorkshop, job_id: JobId) -> JobAnswer:
 
 
 @router.get("/{job_id}/compare")
-def compare(shop: AWorkshop, job_id: JobId) -> list[CompareAnswer]:
+async def compare(shop: AWorkshop, job_id: JobId) -> list[CompareAnswer]:
     """Every part that a job mended, before and after."""
-    with shop.transaction() as session:
-        job = store.load_job(session, job_id)
-        asked, result, piece_id = job.asked, job.result, job.piece_id
+    job = await shop.stored(lambda session: store.load_job(session, job_id))
+    asked, result, piece_id = job.asked, job.result, job.piece_id
     if job.kind != "mend" or result is None or piece_id is None:
         raise MeshError("there is nothing to compare: this job mended nothing")
     found = []
     for number, (part, values) in enumerate(result.items()):
         shas = asked["meshes"][part]["sha256"], values["sha256"]
-        before, after = (shop.pool.ask(piece_id, "asset_key", sha) for sha in shas)
+        before, after = [await shop.answer(piece_id, "asset_key", sha) for sha in shas]
         found.append(
             CompareAnswer(
                 part=part,
@@ -123,7 +122,7 @@ async def job_socket(socket: WebSocket) -> None:
     await socket.accept()
     shop: Workshop = socket.app.state.workshop
     queue = shop.listener.join()
-    gone = asyncio.create_task(_until_gone(socket))
+    gone = asyncio.create_task(until_gone(socket))
     try:
         while not gone.done():
             getting = asyncio.create_task(queue.get())
@@ -149,9 +148,3 @@ def _job_text(shop: Workshop, job_id: str) -> str:
             return job_answer(store.load_job(session, job_id)).model_dump_json() if job_id else "{}"
     except (store.NoSuchJob, SQLAlchemyError):
         return "{}"
-
-
-async def _until_gone(socket: WebSocket) -> None:
-    with suppress(WebSocketDisconnect):
-        while True:
-            await socket.receive_text()

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from functools import partial
+import asyncio
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 from sqlalchemy.orm import Session
+from starlette.concurrency import run_in_threadpool
 
-from noble_clay.core.errors import PieceError, Problem
+from noble_clay.core.errors import PieceError, Problem, Stopped
+from noble_clay.core.fields import Storable
 from noble_clay.core.mend.severity import MeshFlaw
 from noble_clay.core.piece.models import MeshAsset, Part, PartId
 from noble_clay.core.piece.tree import find
+from noble_clay.solvers.desk import weight_of
 from noble_clay.store import jobs
 from noble_clay.store import pieces as store
 from noble_clay.store.tables import JobRow
@@ -28,7 +31,7 @@ Millimetres = Annotated[float, Field(ge=0.0001, le=1000)]
 class MendWishes(BaseModel):
     """What a maker asks of mending; lengths as the part is shown. skip: steps to leave out."""
 
-    skip: Annotated[list[str], Field(max_length=40)] = []
+    skip: Annotated[list[Annotated[str, Field(max_length=60), Storable]], Field(max_length=40)] = []
     weld_mm: Millimetres | None = None
     crumb_mm3: Annotated[float, Field(ge=0, le=1e6)] | None = None
     wall_mm: Millimetres | None = None
@@ -48,44 +51,60 @@ class MendFlaw(BaseModel):
 
     part: PartId
     kind: MeshFlaw
-    number: Annotated[int, Field(ge=0)] | None = None
+    number: Annotated[int, Field(ge=0, le=2**31 - 1)] | None = None
 
 
 @router.get("/needs")
-def get_needs(shop: AWorkshop, piece_id: PieceId) -> NeedsAnswer:
+async def get_needs(shop: AWorkshop, piece_id: PieceId) -> NeedsAnswer:
     """What the joined piece needs, place by place, each with the edits of its recipe that would mend it."""
     while True:
-        with shop.transaction() as session:
-            kept = store.load_piece(session, piece_id)
-        found = shop.pool.needs(kept.piece.dump(), partial(shop.still_at, kept))
-        if found is not None:
-            return NeedsAnswer.model_validate({**found, "revision": kept.revision})
+        kept = await shop.load(piece_id)
+        document = await run_in_threadpool(kept.piece.dump)
+        work = shop.counting.want(piece_id, "needs", kept.revision, weight_of(document), document)
+        try:
+            found = await asyncio.wrap_future(work)
+        except Stopped:  # a newer state is asked about
+            continue
+        return NeedsAnswer.model_validate({**found, "revision": kept.revision})
 
 
 @router.get("/mesh-findings")
 def mesh_findings(shop: AWorkshop, piece_id: PieceId) -> list[MeshFindings]:
-    """What is wrong with the meshes of a piece, by part; those that nobody has looked over yet are, from now on."""
-    found: list[MeshFindings] = []
-    started: list[str] = []
+    """What is wrong with the meshes of a piece, by part, as far as they have been looked over."""
     with shop.transaction() as session:
-        piece = store.load_piece(session, piece_id).piece
-        for part in piece.walk():
-            if part.mesh is None:
-                continue
-            sha = part.mesh.asset
-            values = jobs.findings_of(session, sha)
-            if values is not None:
-                found.append(MeshFindings.model_validate({**values, "part": part.id, "sha256": sha, "job": None}))
-                continue
-            job = _looking_over(session, piece_id, sha)
-            if job is None:
-                asked = {"meshes": {part.id: {"sha256": sha}}}
+        return [_findings(session, piece_id, part) for part in _mesh_parts(session, piece_id)]
+
+
+@router.post("/look-over", status_code=202)
+def post_look_over(shop: AWorkshop, piece_id: PieceId) -> list[MeshFindings]:
+    """Have the meshes of a piece looked over that nobody has looked over yet: a job each."""
+    found, started = [], []
+    with shop.transaction() as session:
+        for part in _mesh_parts(session, piece_id):
+            findings = _findings(session, piece_id, part)
+            if findings.sound is None and findings.job is None:
+                asked = {"meshes": {part.id: {"sha256": findings.sha256}}}
                 job = jobs.create_job(session, "look_over", part.name, piece_id, asked)
                 started.append(job.id)
-            found.append(MeshFindings(part=part.id, sha256=sha, job=job_answer(job)))
+                findings = findings.model_copy(update={"job": job_answer(job)})
+            found.append(findings)
     for job_id in started:
         shop.put_into_queue(job_id)
     return found
+
+
+def _mesh_parts(session: Session, piece_id: str) -> list[Part]:
+    return [p for p in store.load_piece(session, piece_id).piece.walk() if p.mesh is not None]
+
+
+def _findings(session: Session, piece_id: str, part: Part) -> MeshFindings:
+    assert part.mesh is not None
+    sha = part.mesh.asset
+    values = jobs.findings_of(session, sha)
+    if values is not None:
+        return MeshFindings.model_validate({**values, "part": part.id, "sha256": sha, "job": None})
+    job = _looking_over(session, piece_id, sha)
+    return MeshFindings(part=part.id, sha256=sha, job=job and job_answer(job))
 
 
 def _looking_over(session: Session, piece_id: str, sha: str) -> JobRow | None:

@@ -2,27 +2,40 @@
 
 from __future__ import annotations
 
+import asyncio
+import json
 import re
 import time
+from contextlib import suppress
+from dataclasses import asdict
 from typing import Annotated, Literal
 from urllib.parse import quote
 
-from fastapi import APIRouter, Path, Query, Request, Response
-from pydantic import BaseModel
+from fastapi import APIRouter, Path, Query, Request, Response, WebSocket
+from pydantic import BaseModel, ValidationError
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
+from starlette.websockets import WebSocketDisconnect
 
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.formats.pieces import PieceFile, piece_json, piece_pack, read_piece_file
 from noble_clay.core.piece.models import Name, Piece
+from noble_clay.solvers.desk import state_key
+from noble_clay.solvers.pool import MAKING_PATIENCE
 from noble_clay.store import pieces as store
+from noble_clay.store import shelf
 from noble_clay.store.assets import asset_data, keep_asset
-from noble_clay.web.answers import CountAnswer, PieceCard, PieceState
-from noble_clay.web.state import AWorkshop, state_of
+from noble_clay.store.pieces import Kept, Unreadable
+from noble_clay.web.answers import CountAnswer, PieceCard, PieceState, Soundness
+from noble_clay.web.sockets import until_gone
+from noble_clay.web.state import AWorkshop, Workshop, answered, state_response
 
 router = APIRouter(prefix="/api/pieces", tags=["pieces"])
 PieceId = Annotated[str, Path(pattern=r"^[0-9a-f]{16}$")]
 ExportFormat = Literal["stl", "3mf", "clay.json", "claypack"]
+NOTE_SECONDS = 0.1
+"""Between two looks of a piece's socket at how far its making is."""
+
 MEDIA = {"stl": "model/stl", "3mf": "model/3mf", "clay.json": "application/json", "claypack": "application/zip"}
 
 
@@ -32,47 +45,43 @@ class NewPiece(BaseModel):
 
 @router.get("")
 def list_pieces(shop: AWorkshop, binned: bool = False) -> list[PieceCard]:
-    """The pieces in the room, or those in the bin, the last changed first."""
+    """The pieces in the room, or those in the bin, the last changed first; also those that cannot be read."""
     with shop.transaction() as session:
-        return [
-            PieceCard(
-                id=row.id,
-                name=row.name,
-                revision=row.revision,
-                demo=row.demo,
-                changed_at=row.changed_at,
-                binned_at=row.binned_at,
-                parts=sum(1 for _ in Piece.model_validate(row.document).walk()),
-                thumbnail_revision=row.thumbnail_revision,
-                soundness=row.soundness,  # type: ignore[arg-type]
-            )
-            for row in store.list_pieces(session, binned)
-        ]
+        return [_card(entry) for entry in shelf.list_pieces(session, binned)]
 
 
-@router.post("", status_code=201)
-def new_piece(shop: AWorkshop, new: NewPiece) -> PieceState:
+def _card(entry: shelf.ShelfEntry) -> PieceCard:
+    soundness = None
+    with suppress(ValidationError):  # kept in an older form: the card counts again
+        soundness = Soundness.model_validate(entry.soundness)
+    return PieceCard.model_validate({**asdict(entry), "soundness": soundness})
+
+
+@router.post("", status_code=201, response_model=PieceState)
+async def new_piece(shop: AWorkshop, new: NewPiece) -> Response:
     """Begin a piece."""
-    with shop.transaction() as session:
-        kept = store.create_piece(session, Piece.new(new.name))
-    return state_of(shop, kept)
+    kept = await shop.stored(lambda session: store.create_piece(session, Piece.new(new.name)))
+    return await state_response(shop, kept, status=201)
 
 
-@router.post("/open", status_code=201, openapi_extra={"requestBody": {"content": {"application/octet-stream": {}}}})
-async def open_piece(shop: AWorkshop, request: Request) -> PieceState:
+@router.post(
+    "/open",
+    status_code=201,
+    response_model=PieceState,
+    openapi_extra={"requestBody": {"content": {"application/octet-stream": {}}}},
+)
+async def open_piece(shop: AWorkshop, request: Request) -> Response:
     """Begin a piece from a piece file, `.clay.json` or `.claypack`: the raw body."""
     data = await request.body()
+    file = await run_in_threadpool(read_piece_file, data)
 
-    def keep() -> PieceState:
-        file = read_piece_file(data)
-        with shop.transaction() as session:
-            for sha256, asset in file.assets.items():
-                keep_asset(session, sha256, asset)
-            _check_assets_there(session, file.piece)
-            kept = store.create_piece(session, file.piece)
-        return state_of(shop, kept)
+    def keep(session: Session) -> Kept:
+        for sha256, asset in file.assets.items():
+            keep_asset(session, sha256, asset)
+        _check_assets_there(session, file.piece)
+        return store.create_piece(session, file.piece)
 
-    return await run_in_threadpool(keep)
+    return await state_response(shop, await shop.stored(keep), status=201)
 
 
 def _check_assets_there(session: Session, piece: Piece) -> None:
@@ -83,41 +92,34 @@ def _check_assets_there(session: Session, piece: Piece) -> None:
             )
 
 
-@router.get("/{piece_id}")
-def get_piece(shop: AWorkshop, piece_id: PieceId) -> PieceState:
+@router.get("/{piece_id}", response_model=PieceState)
+async def get_piece(shop: AWorkshop, piece_id: PieceId) -> Response:
     started = time.perf_counter()
-    with shop.transaction() as session:
-        kept = store.load_piece(session, piece_id)
-    return state_of(shop, kept, started)
+    return await state_response(shop, await shop.load(piece_id), started)
 
 
 @router.get("/{piece_id}/count")
-def count_piece(shop: AWorkshop, piece_id: PieceId) -> CountAnswer:
-    """The whole joined skin of a piece that was shown before it was counted. Answers when it is there, or when the
-    piece has changed meanwhile, and is to be asked for again.
+async def count_piece(shop: AWorkshop, piece_id: PieceId) -> CountAnswer:
+    """The joined skin of a piece and its soundness, as far as they are known by now; the piece's socket tells when they
+    are.
     """
-    with shop.transaction() as session:
-        kept = store.load_piece(session, piece_id)
-
-    document = kept.piece.dump()
-    found = shop.pool.count(piece_id, document, lambda: shop.still_at(kept))
-    if found is None or not shop.still_at(kept):
+    kept = await shop.load(piece_id)
+    document = await run_in_threadpool(kept.piece.dump)
+    scene = shop.desk.look(piece_id, state_key(document)).scene
+    if scene is None or scene["soundness"] is None or scene["result"] is None:
         return CountAnswer(revision=kept.revision)
-    shop.pool.ask(piece_id, "adopt", piece_id, document, found)
-    answer = CountAnswer(revision=kept.revision, result=found["result"], soundness=found["soundness"])
-    assert answer.soundness is not None
-    shop.note_soundness(kept, answer.soundness)
-    return answer
+    return CountAnswer(revision=kept.revision, result=scene["result"], soundness=scene["soundness"])
 
 
-@router.post("/{piece_id}/duplicate", status_code=201)
-def duplicate_piece(shop: AWorkshop, piece_id: PieceId) -> PieceState:
+@router.post("/{piece_id}/duplicate", status_code=201, response_model=PieceState)
+async def duplicate_piece(shop: AWorkshop, piece_id: PieceId) -> Response:
     """A second piece like this one, without its history."""
-    with shop.transaction() as session:
+
+    def copy(session: Session) -> Kept:
         piece = store.load_piece(session, piece_id).piece
-        copy = piece.model_copy(update={"name": f"{piece.name[:72]} again"})
-        kept = store.create_piece(session, copy)
-    return state_of(shop, kept)
+        return store.create_piece(session, piece.model_copy(update={"name": f"{piece.name[:72]} again"}))
+
+    return await state_response(shop, await shop.stored(copy), status=201)
 
 
 @router.delete("/{piece_id}", status_code=204)
@@ -152,7 +154,7 @@ def get_thumbnail(shop: AWorkshop, piece_id: PieceId) -> Response:
 
 @router.put("/{piece_id}/thumbnail", status_code=204, openapi_extra={"requestBody": {"content": {"image/png": {}}}})
 async def put_thumbnail(
-    shop: AWorkshop, piece_id: PieceId, request: Request, revision: Annotated[int, Query(ge=0)]
+    shop: AWorkshop, piece_id: PieceId, request: Request, revision: Annotated[int, Query(ge=0, le=2**31 - 1)]
 ) -> None:
     """Keep the page's own picture of a revision."""
     png = await request.body()
@@ -167,21 +169,58 @@ async def put_thumbnail(
 
 
 @router.get("/{piece_id}/export", response_class=Response)
-def export_piece(
+async def export_piece(
     shop: AWorkshop, piece_id: PieceId, file_format: Annotated[ExportFormat, Query(alias="format")]
 ) -> Response:
-    """The piece as a file to take away."""
-    with shop.transaction() as session:
-        piece = store.load_piece(session, piece_id).piece
-        if file_format in ("clay.json", "claypack"):
-            used = {p.mesh.asset for p in piece.walk() if p.mesh}
-            assets = {sha: data for sha in used if (data := asset_data(session, sha)) is not None}
-    if file_format == "clay.json":
-        data = piece_json(piece)
-    elif file_format == "claypack":
-        data = piece_pack(PieceFile(piece, assets))
+    """The piece as a file to take away. One that cannot be read goes as a piece file, as it is kept."""
+    try:
+        kept = await shop.load(piece_id)
+    except Unreadable as error:
+        if file_format != "clay.json":
+            raise
+        document = await shop.stored(lambda session: store.raw_document(session, piece_id))
+        return _as_file(error.broken.name, file_format, json.dumps(document, indent=1).encode())
+    if file_format in ("clay.json", "claypack"):
+        data = await run_in_threadpool(_piece_file, shop, kept.piece, file_format)
     else:
-        data = shop.pool.ask(piece_id, "export", piece.dump(), file_format)
-    plain = re.sub(r"[^A-Za-z0-9._-]+", "-", piece.name).strip("-.") or "piece"
-    disposition = f"attachment; filename=\"{plain}.{file_format}\"; filename*=UTF-8''{quote(piece.name)}.{file_format}"
+        document = await run_in_threadpool(kept.piece.dump)
+        question = shop.pool.ask(piece_id, "export", document, file_format, patience=MAKING_PATIENCE)
+        data = await answered(question)
+    return _as_file(kept.piece.name, file_format, data)
+
+
+def _piece_file(shop: Workshop, piece: Piece, file_format: str) -> bytes:
+    if file_format == "clay.json":
+        return piece_json(piece)
+    used = {p.mesh.asset for p in piece.walk() if p.mesh}
+    with shop.transaction() as session:
+        assets = {sha: data for sha in used if (data := asset_data(session, sha)) is not None}
+    return piece_pack(PieceFile(piece, assets))
+
+
+def _as_file(name: str, file_format: str, data: bytes) -> Response:
+    plain = re.sub(r"[^A-Za-z0-9._-]+", "-", name).strip("-.") or "piece"
+    disposition = f"attachment; filename=\"{plain}.{file_format}\"; filename*=UTF-8''{quote(name)}.{file_format}"
     return Response(data, media_type=MEDIA[file_format], headers={"content-disposition": disposition})
+
+
+@router.websocket("/{piece_id}/socket")
+async def piece_socket(socket: WebSocket, piece_id: PieceId) -> None:
+    """How far the piece's newest state is, as JSON, whenever that has changed: `revision`, `made`, `counted`, `share`,
+    `part`. What is made or counted is then asked for.
+    """
+    await socket.accept()
+    desk = socket.app.state.workshop.desk
+    gone = asyncio.create_task(until_gone(socket))
+    told = None
+    try:
+        while not gone.done():
+            note = desk.note(piece_id)
+            if note != told:
+                told = note
+                await socket.send_json(note)
+            await asyncio.wait({gone}, timeout=NOTE_SECONDS)
+    except (WebSocketDisconnect, RuntimeError):
+        pass
+    finally:
+        gone.cancel()

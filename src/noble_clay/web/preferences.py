@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter
 from pydantic import Field, model_validator
 
-from noble_clay.core.fields import Flag, IsNumber, Model
+from noble_clay.core.fields import Flag, IsNumber, Model, Storable
 from noble_clay.core.measure.contact import SINK_MM
 from noble_clay.store.preferences import keep_preferences, load_preferences
 from noble_clay.web.state import AWorkshop
@@ -16,7 +16,7 @@ from noble_clay.web.state import AWorkshop
 router = APIRouter(prefix="/api/preferences", tags=["preferences"])
 Step = Annotated[float, Field(ge=0.01, le=100), IsNumber]
 CommandName = Annotated[str, Field(pattern=r"^[a-z-]{1,40}$")]
-Chord = Annotated[str, Field(max_length=40)]
+Chord = Annotated[str, Field(max_length=40), Storable]
 
 
 class Preferences(Model):

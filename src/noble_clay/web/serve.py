@@ -46,11 +46,16 @@ def serve(host: str, port: int) -> int:
                 create_piece(session, file.piece, demo=True)
     files = MeshFiles(Path(os.environ.get("NOBLE_CLAY_MESHES", ".data/meshes")))
     files.prune()
-    pool = Pool(files.folder)
+    shop = Workshop(maker, Pool(files.folder), files)
     try:
         uvicorn.run(
-            create_app(Workshop(maker, pool, files)), host=host, port=port, log_level="warning", ws_max_size=MOST_ASKED
+            create_app(shop),
+            host=host,
+            port=port,
+            log_level="warning",
+            ws_max_size=MOST_ASKED,
+            timeout_graceful_shutdown=1,
         )
     finally:
-        pool.close()
+        shop.close()
     return 0

@@ -69,7 +69,7 @@ class Band:
         x, yz = np.divmod(known, across[1] * across[2])
         y, z = np.divmod(yz, across[2])
         points = low + np.column_stack([x, y, z]) * cell
-        return Band(points, index.reshape(len(corners), -1).astype(np.int64))
+        return Band(points, index.reshape(len(corners), len(offsets)).astype(np.int64))
 
     def surface(self, values: Floats) -> Mesh:
         """Where `values` (n,) at the points pass zero, negative inside: closed where they are positive at the edge of

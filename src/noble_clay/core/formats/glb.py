@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from noble_clay.core.errors import MeshError
-from noble_clay.core.formats.mesh_file import Body, MeshFile, check_count, hex_colour, mesh_file
+from noble_clay.core.formats.mesh_file import Body, MeshFile, check_count, check_placed, hex_colour, mesh_file
 from noble_clay.core.mesh import Floats, Ints
 
 JSON, BIN = 0x4E4F534A, 0x004E4942
@@ -26,7 +26,7 @@ def glb_file(data: bytes) -> MeshFile:
     document, binary = _chunks(data)
     try:
         return mesh_file(_Reader(document, binary).bodies())
-    except (KeyError, IndexError, TypeError, ValueError, OverflowError, RecursionError) as error:
+    except (AttributeError, KeyError, IndexError, TypeError, ValueError, OverflowError, RecursionError) as error:
         raise MeshError(f"the GLB file contradicts itself: {type(error).__name__} {str(error)[:60]}") from None
 
 
@@ -61,6 +61,7 @@ class _Reader:
     def __init__(self, document: dict[str, Any], binary: bytes) -> None:
         self._document, self._binary = document, binary
         self._total = 0
+        self._placed = 0
 
     def bodies(self) -> list[Body]:
         needed = set(self._document.get("extensionsRequired", []))
@@ -78,6 +79,8 @@ class _Reader:
     def _node(self, index: int, frame: Floats, depth: int) -> list[Body]:
         if depth > DEEPEST:
             raise MeshError("the GLB file's nodes lie too deep in each other, or in themselves")
+        self._placed += 1
+        check_placed(self._placed)
         node = self._document["nodes"][index]
         here = frame @ _matrix(node)
         found = []

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.fields import storable
 from noble_clay.core.mend.pairing import equal_corners
 from noble_clay.core.mesh import Floats, Ints, Mesh
 
@@ -65,7 +66,17 @@ def mesh_file(bodies: list[Body], unit: str | None = None) -> MeshFile:
     if len(firsts) > 3 * len(triangles) or len(np.unique(mesh.triangles)) < len(firsts):
         mesh = mesh.compact()
     body_of = np.repeat(np.arange(len(bodies)), [len(b.triangles) for b in bodies])
-    return MeshFile(mesh, unit, tuple(b.name for b in bodies), tuple(b.colour for b in bodies), body_of)
+    return MeshFile(mesh, unit, tuple(storable(b.name) for b in bodies), tuple(b.colour for b in bodies), body_of)
+
+
+MOST_PLACED = 100_000
+"""Objects of a file, each counted as often as the file places it."""
+
+
+def check_placed(objects: int) -> None:
+    """Raises MeshError for more objects, counted as often as they are placed, than can be read."""
+    if objects > MOST_PLACED:
+        raise MeshError(f"the file places its objects over {MOST_PLACED:,} times, by what it repeats within itself")
 
 
 def check_count(triangles: int) -> None:

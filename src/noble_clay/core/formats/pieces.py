@@ -5,7 +5,9 @@ from __future__ import annotations
 import hashlib
 import io
 import json
+import lzma
 import zipfile
+import zlib
 from dataclasses import dataclass, field
 
 import trimesh
@@ -13,8 +15,9 @@ import trimesh
 from noble_clay.core.errors import MeshError, PieceError, Problem
 from noble_clay.core.formats.glb import glb_file
 from noble_clay.core.mesh import Mesh
+from noble_clay.core.piece.limits import MAX_BYTES
 from noble_clay.core.piece.models import Piece
-from noble_clay.core.piece.read import MAX_BYTES, piece_from_json
+from noble_clay.core.piece.read import piece_from_json
 from noble_clay.core.solid.evaluate import Assets
 
 MAX_ASSET_BYTES = 200_000_000
@@ -54,7 +57,15 @@ def read_piece_file(data: bytes) -> PieceFile:
             for part in piece.walk():
                 if part.mesh is not None:
                     assets[part.mesh.asset] = _asset(archive, sizes, part.mesh.asset, part.id)
-    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError) as error:
+    except (
+        zipfile.BadZipFile,
+        zlib.error,
+        lzma.LZMAError,
+        OSError,
+        EOFError,
+        NotImplementedError,
+        RuntimeError,
+    ) as error:
         raise PieceError(Problem(f"the pack is not a whole ZIP file: {error}")) from None
     return PieceFile(piece, assets)
 
@@ -70,8 +81,9 @@ def _asset(archive: zipfile.ZipFile, sizes: dict[str, int], sha256: str, part_id
 
 
 def piece_json(piece: Piece) -> bytes:
-    """The piece as the text of a `.clay.json` file."""
-    return (json.dumps(piece.dump(), indent=1, ensure_ascii=False) + "\n").encode()
+    """The piece as the text of a `.clay.json` file; on one line where it would otherwise be too large to be read."""
+    spread = (json.dumps(piece.dump(), indent=1, ensure_ascii=False) + "\n").encode()
+    return spread if len(spread) <= MAX_BYTES else piece.text().encode()
 
 
 def piece_pack(file: PieceFile) -> bytes:

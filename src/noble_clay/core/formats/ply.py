@@ -51,6 +51,10 @@ def ply_file(data: bytes) -> MeshFile:
     lists = None if face is None else next((face[n] for n in FACES if n in face), None)
     if lists is None:
         raise MeshError("the PLY file has no faces, only points" if face is None else "its faces do not name points")
+    if not isinstance(lists, tuple):
+        raise MeshError("the PLY file's faces are no lists of points")
+    if any(isinstance(vertex[axis], tuple) for axis in "xyz"):
+        raise MeshError("the PLY file's coordinates are lists, not numbers")
     sizes, corners = lists
     triangles, _ = as_triangles(points, corners, sizes)
     colour = None

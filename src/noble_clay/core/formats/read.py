@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable
 
 from noble_clay.core.errors import MeshError
@@ -11,6 +12,8 @@ from noble_clay.core.formats.obj import obj_file
 from noble_clay.core.formats.ply import ply_file
 from noble_clay.core.formats.stl import promised, stl_file
 from noble_clay.core.formats.threemf_read import threemf_file
+
+LOG = logging.getLogger(__name__)
 
 READERS: dict[str, Callable[[bytes], MeshFile]] = {
     "stl": stl_file,
@@ -50,4 +53,10 @@ def read_mesh(data: bytes, ending: str) -> MeshFile:
     if not data:
         raise MeshError("the file is empty")
     check_bytes(len(data), ending)
-    return reader(data)
+    try:
+        return reader(data)
+    except (MeshError, MemoryError):
+        raise
+    except Exception as error:  # whatever strangers may have put into it is told, and never stops what reads it
+        LOG.warning("a .%s file could not be read", ending, exc_info=error)
+        raise MeshError(f"the file is damaged: its contents contradict themselves ({type(error).__name__})") from None

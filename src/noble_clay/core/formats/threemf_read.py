@@ -12,7 +12,7 @@ import numpy as np
 from lib3mf import get_wrapper
 
 from noble_clay.core.errors import MeshError
-from noble_clay.core.formats.mesh_file import Body, MeshFile, check_count, hex_colour, mesh_file
+from noble_clay.core.formats.mesh_file import Body, MeshFile, check_count, check_placed, hex_colour, mesh_file
 from noble_clay.core.mesh import Floats, Ints
 
 MOST_UNPACKED = 600_000_000
@@ -76,6 +76,7 @@ class _Reader:
     def __init__(self, wrapper: Any, model: Any) -> None:
         self._wrapper, self._model = wrapper, model
         self._total = 0
+        self._placed = 0
 
     def bodies(self) -> list[Body]:
         found: list[Body] = []
@@ -89,6 +90,8 @@ class _Reader:
     def _object(self, resource: Any, frame: Floats, depth: int) -> list[Body]:
         if depth > DEEPEST:
             raise MeshError("the 3MF package's components lie too deep in each other")
+        self._placed += 1
+        check_placed(self._placed)
         if resource.IsMeshObject():
             return self._mesh(self._model.GetMeshObjectByID(resource.GetResourceID()), frame)
         if not resource.IsComponentsObject():

@@ -10,6 +10,8 @@ MAX_PARTS = 5_000
 MAX_DEPTH = 32
 MAX_SOLIDS = 50_000
 MAX_TRIANGLES = 10_000_000
+MAX_BYTES = 20_000_000
+"""Of the text of a piece file."""
 
 MOST_COUNTS = 20_000
 _COUNTS: dict[int, tuple[Primitive, int]] = {}
@@ -17,7 +19,8 @@ _COUNTS: dict[int, tuple[Primitive, int]] = {}
 
 
 def check_limits(piece: Piece) -> None:
-    """Raise PieceError for a piece that is too large, repeats an id, or begins a list with a cutter."""
+    """Raise PieceError for a piece that is too large or too deep, repeats an id, or begins a list with a cutter."""
+    check_depth(piece.parts)
     seen: set[str] = set()
     problems: list[Problem] = []
     for part in piece.walk():
@@ -33,6 +36,20 @@ def check_limits(piece: Piece) -> None:
     if problems:
         raise PieceError(problems)
     _check_amounts(piece.parts, 1, 0, 0)
+
+
+def too_deep(part_id: str | None = None) -> PieceError:
+    return PieceError(Problem(f"joins may be nested at most {MAX_DEPTH} levels deep", part_id, "join"))
+
+
+def check_depth(parts: tuple[Part, ...]) -> None:
+    """Raise PieceError for joins nested too deep; without recursion, which they could exhaust."""
+    level, depth = list(parts), 1
+    while level:
+        if depth > MAX_DEPTH:
+            raise too_deep(level[0].id)
+        level = [child for part in level if part.join for child in part.join.parts]
+        depth += 1
 
 
 def _triangles(part: Part) -> int:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator, model_validator
 
 from noble_clay.core.changes.registry import AnyChange
-from noble_clay.core.fields import Angle, Flag, IsNumber, Model, Point, Scale
+from noble_clay.core.fields import Angle, Flag, IsNumber, Model, Point, Scale, Storable
 from noble_clay.core.piece.copies import AnyCopies
 from noble_clay.core.primitives.base import Primitive
 from noble_clay.core.primitives.registry import AnyPrimitive
@@ -17,7 +18,8 @@ Op = Literal["union", "difference", "intersection"]
 Axis = Literal["x", "y", "z"]
 AXES: tuple[Axis, ...] = ("x", "y", "z")
 PartId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
-Name = Annotated[str, Field(min_length=1, max_length=80)]
+Name = Annotated[str, Field(min_length=1, max_length=80), Storable]
+Notes = Annotated[str, Field(max_length=20_000), Storable]
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 
 MOST_CHANGES = 32
@@ -127,6 +129,11 @@ class Part(Model):
         assert self.join is not None
         return self.model_copy(update={"join": self.join.model_copy(update={"parts": parts})})
 
+    @property
+    def shell(self) -> Part:
+        """The part without the list of its join: what is its own."""
+        return self.with_children(()) if self.join else self
+
     def walk(self) -> Iterator[Part]:
         """This part and all in it, parents first."""
         yield self
@@ -140,7 +147,7 @@ class Piece(Model):
     format: Literal["noble-clay-piece"]
     version: Literal[1]
     name: Name
-    notes: Annotated[str, Field(max_length=20_000)] = ""
+    notes: Notes = ""
     parts: tuple[Part, ...] = ()
 
     @staticmethod
@@ -152,14 +159,18 @@ class Piece(Model):
         for part in self.parts:
             yield from part.walk()
 
+    @property
+    def shell(self) -> Piece:
+        """The piece without its parts."""
+        return self.model_copy(update={"parts": ()})
+
+    def text(self) -> str:
+        """The document as the shortest JSON text."""
+        return self.model_dump_json(exclude_defaults=True)
+
     def dump(self) -> dict[str, Any]:
         """The document as JSON values, without what equals its default. Equal pieces give equal dumps."""
-        return {**self.model_dump(mode="json", exclude_defaults=True), "parts": [dump_part(p) for p in self.parts]}
-
-
-def dump_part(part: Part) -> dict[str, Any]:
-    """A part as JSON values, without what equals its default."""
-    return part.model_dump(mode="json", exclude_defaults=True)
+        return {"parts": [], **json.loads(self.text())}
 
 
 Join.model_rebuild()

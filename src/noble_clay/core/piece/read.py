@@ -9,11 +9,10 @@ from typing import Any, TypeVar
 from pydantic import TypeAdapter, ValidationError
 
 from noble_clay.core.errors import PieceError, Problem
-from noble_clay.core.piece.limits import MAX_DEPTH, MAX_PARTS, check_limits
-from noble_clay.core.piece.models import Piece
+from noble_clay.core.piece.limits import MAX_BYTES, MAX_DEPTH, MAX_PARTS, check_limits, too_deep
+from noble_clay.core.piece.models import Part, Piece
 
 T = TypeVar("T")
-MAX_BYTES = 20_000_000
 
 
 def piece_from_json(text: str | bytes) -> Piece:
@@ -23,7 +22,7 @@ def piece_from_json(text: str | bytes) -> Piece:
     try:
         raw = json.loads(text)
     except RecursionError:
-        raise _too_deep() from None
+        raise too_deep() from None
     except UnicodeDecodeError as error:
         raise PieceError(Problem(f"the file is not UTF-8 text: {error.reason} at byte {error.start}")) from None
     except ValueError as error:
@@ -36,9 +35,32 @@ def piece_from_values(raw: Any) -> Piece:
     if not isinstance(raw, dict):
         raise PieceError(Problem("a piece file is one JSON object with format, version, name and parts"))
     _check_depth(raw)
-    piece = validated(TypeAdapter(Piece), raw)
+    piece = validated(_PIECE, raw)
     check_limits(piece)
     return piece
+
+
+def check_readable(before: Piece, after: Piece) -> None:
+    """Raise PieceError unless `after` will be read back as it is: the one rule for what an edit may make.
+
+    It is what `piece_from_values` asks of a file; of the parts, only those are looked at that `before` has not got.
+    """
+    check_limits(after)
+    if (after.name, after.notes) != (before.name, before.notes):
+        validated(_PIECE, {**after.shell.model_dump(mode="json"), "parts": []})
+    known = {id(part) for part in before.walk()}
+    changed = [part.shell for part in after.walk() if id(part) not in known]
+    values = [part.model_dump(mode="json", exclude_defaults=True) for part in changed]
+    reread = validated(_PARTS, values)
+    for part, again in zip(changed, reread, strict=True):
+        if part != again:
+            raise PieceError(Problem("it would not be read back as it is, so it is not kept", part.id))
+    if len(after.text()) > MAX_BYTES:
+        raise PieceError(Problem(f"with it the piece's file would be larger than {MAX_BYTES // 1_000_000} MB"))
+
+
+_PIECE = TypeAdapter(Piece)
+_PARTS: TypeAdapter[tuple[Part, ...]] = TypeAdapter(tuple[Part, ...])
 
 
 def validated(adapter: TypeAdapter[T], raw: Any) -> T:
@@ -57,10 +79,6 @@ def problems_of(errors: Sequence[Any], raw: Any) -> list[Problem]:
     return [_problem(dict(e), raw) for e, repeats in zip(errors, echo, strict=True) if not repeats]
 
 
-def _too_deep() -> PieceError:
-    return PieceError(Problem(f"joins may be nested at most {MAX_DEPTH} levels deep", field="join"))
-
-
 def _check_depth(raw: dict[str, Any]) -> None:
     """Bound depth and number before anything recursive looks at the values."""
     waiting = [(raw.get("parts"), 1)]
@@ -70,7 +88,7 @@ def _check_depth(raw: dict[str, Any]) -> None:
         if not isinstance(parts, list):
             continue
         if depth > MAX_DEPTH and parts:
-            raise _too_deep()
+            raise too_deep()
         count += len(parts)
         if count > MAX_PARTS:
             raise PieceError(Problem(f"a piece has at most {MAX_PARTS:,} parts", field="parts"))
@@ -125,6 +143,10 @@ def _words(error: dict[str, Any], here: Any) -> tuple[str, Any]:
             return "must be a whole number", here
         case "string_pattern_mismatch":
             return _pattern_words(context["pattern"]), here
+        case "string_unicode":
+            return "must not hold half of a character, which no file can keep", here
+        case "recursion_loop":
+            return f"joins may be nested at most {MAX_DEPTH} levels deep", None
         case "literal_error":
             return f"must be {context['expected']}", here
         case "string_too_short" | "string_too_long":
@@ -133,6 +155,17 @@ def _words(error: dict[str, Any], here: Any) -> tuple[str, Any]:
 
 
 def _pattern_words(pattern: str) -> str:
-    if "40" in pattern:
-        return "must be 1 to 40 letters, digits, - or _"
-    return "must be a colour such as #c7a384" if "#" in pattern else "must be 64 hexadecimal digits"
+    for mark, words in _PATTERNS.items():
+        if mark in pattern:
+            return words
+    return "has a form that is not allowed here"
+
+
+_PATTERNS = {
+    "{1,40}": "must be 1 to 40 letters, digits, - or _",
+    "#": "must be a colour such as #c7a384",
+    "{64}": "must be 64 hexadecimal digits",
+    "{16}": "must be 16 hexadecimal digits, as in the address of a piece or a job",
+    "{8,64}": "must be 8 to 64 letters, digits or -",
+}
+"""What in a pattern tells it from the others, and what it asks in words."""

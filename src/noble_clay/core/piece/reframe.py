@@ -18,6 +18,11 @@ def tidy(values: Sequence[float] | Floats) -> list[float]:
     return [round(float(v), 9) + 0.0 for v in values]
 
 
+def tidy_scale(values: Sequence[float] | Floats) -> list[float]:
+    """Factors without the noise of binary fractions: twelve digits, however small they are."""
+    return [float(f"{float(v):.12g}") for v in values]
+
+
 def shifted(part: Part, by: Sequence[float] | Floats) -> Part:
     """The part and its copies moved by `by` (3,) in its parent's frame."""
     place = part.place.model_copy(update={"position": tuple(tidy(np.add(part.place.position, by)))})
@@ -57,7 +62,7 @@ def carried(part: Part, matrix: Floats) -> Part:
             flip = tuple(a for a in AXES if (a in part.flip) != (a == AXES[axis]))
         update["rotation"] = degrees_of(turned)
         if abs(size - 1) > 1e-12:
-            update["scale"] = tuple(tidy(np.array(part.place.scale) * size))
+            update["scale"] = tuple(tidy_scale(np.array(part.place.scale) * size))
     return part.model_copy(update={"place": part.place.model_copy(update=update), "flip": flip})
 
 
@@ -95,7 +100,7 @@ def out_of(join: Part, child: Part) -> Part:
         update={
             "position": tuple(tidy(matrix[:, :3] @ np.array(child.place.position) + matrix[:, 3])),
             "rotation": degrees_of(turn @ conjugate),
-            "scale": tuple(tidy(np.array(child.place.scale) * stretch)),
+            "scale": tuple(tidy_scale(np.array(child.place.scale) * stretch)),
         }
     )
     return child.model_copy(

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections import OrderedDict
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 
 import numpy as np
@@ -35,23 +37,42 @@ class Spot:
 
 
 def spots_of(piece: Piece, ids: set[str]) -> Iterator[Spot]:
-    """Where the parts named stand, parents first."""
-
-    def below(parts: Parts, parents: Parts) -> Iterator[Spot]:
-        for index, part in enumerate(parts):
-            if part.id in ids:
-                yield Spot(part, parents, index)
-            if part.join:
-                yield from below(part.join.parts, (*parents, part))
-
-    yield from below(piece.parts, ())
+    """Where the parts named stand, parents first, in the order of the recipe."""
+    return (spot for spot in _index(piece.parts).values() if spot.part.id in ids)
 
 
 def find(piece: Piece, part_id: str) -> Spot:
     """Raises PieceError when the piece has no such part."""
-    for spot in spots_of(piece, {part_id}):
-        return spot
-    raise PieceError(Problem("this part is not in the piece any more", part_id))
+    spot = _index(piece.parts).get(part_id)
+    if spot is None:
+        raise PieceError(Problem("this part is not in the piece any more", part_id))
+    return spot
+
+
+MOST_INDEXES = 8
+_INDEXES: OrderedDict[int, tuple[Parts, dict[str, Spot]]] = OrderedDict()
+"""Spots by id of the trees asked about last, by identity: a tree is never changed in place."""
+
+
+def _index(parts: Parts) -> dict[str, Spot]:
+    """Every part's spot by its id, parents first. Of parts that share an id, the first."""
+    known = _INDEXES.get(id(parts))
+    if known is not None and known[0] is parts:
+        return known[1]
+    found: dict[str, Spot] = {}
+
+    def below(parts: Parts, parents: Parts) -> None:
+        for index, part in enumerate(parts):
+            found.setdefault(part.id, Spot(part, parents, index))
+            if part.join:
+                below(part.join.parts, (*parents, part))
+
+    below(parts, ())
+    _INDEXES[id(parts)] = parts, found
+    while len(_INDEXES) > MOST_INDEXES:
+        with suppress(KeyError):  # another thread was quicker
+            _INDEXES.popitem(last=False)
+    return found
 
 
 def children_of(piece: Piece, parent: str | None) -> Parts:
@@ -97,7 +118,7 @@ class Splice:
     insert: Parts
 
     def apply(self, piece: Piece) -> tuple[Piece, Splice]:
-        """The new piece and the change that takes it back."""
+        """The new piece and the change that takes it back. Raises PieceError where the list is not that long."""
         removed = children_of(piece, self.parent)[self.index : self.index + self.remove]
         if len(removed) != self.remove or self.index > len(children_of(piece, self.parent)):
             raise PieceError(Problem("the recipe has changed under this edit", self.parent))
@@ -109,14 +130,70 @@ class Splice:
 
 @dataclass(frozen=True)
 class Put:
-    """Replace one part by another of the same id, where it stands."""
+    """Replace one part by another of the same id, where it stands. own: only what is the part's own; the list of the
+    join that stands there stays.
+    """
 
     part: Part
+    own: bool = False
 
-    def apply(self, piece: Piece) -> tuple[Piece, Put]:
-        spot = find(piece, self.part.id)
-        after = replace_children(piece, spot.parent_id, lambda parts: _set(parts, spot.index, self.part))
-        return after, Put(spot.part)
+
+Change = Splice | Put
+
+
+def apply_changes(piece: Piece, changes: Sequence[Change]) -> tuple[Piece, list[Change]]:
+    """The piece after some changes, in order; and the changes, in order, that take it back."""
+    back: list[Change] = []
+    together = _Together()
+    for change in changes:
+        if isinstance(change, Put) and together.take(find(piece, change.part.id), change):
+            continue
+        piece, inverse = together.put(piece)
+        back += inverse
+        together = _Together()
+        if isinstance(change, Splice):
+            piece, splice = change.apply(piece)
+            back.append(splice)
+        else:
+            together.take(find(piece, change.part.id), change)
+    piece, inverse = together.put(piece)
+    return piece, list(reversed([*back, *inverse]))
+
+
+class _Together:
+    """Parts to be replaced in one walk: none twice, and none in another, so that their order does not count."""
+
+    def __init__(self) -> None:
+        self._puts: dict[str, Put] = {}
+        self._above: set[str] = set()
+
+    def take(self, spot: Spot, put: Put) -> bool:
+        """Take a replacement on; false where it has to come after those that are here already."""
+        part_id = put.part.id
+        if part_id in self._puts or part_id in self._above or any(p.id in self._puts for p in spot.parents):
+            return False
+        self._puts[part_id] = put
+        self._above.update(p.id for p in spot.parents)
+        return True
+
+    def put(self, piece: Piece) -> tuple[Piece, list[Change]]:
+        """The piece with all of them replaced, and what takes that back."""
+        back: list[Change] = []
+        parts = tuple(self._placed(part, back) for part in piece.parts) if self._puts else piece.parts
+        return (piece.model_copy(update={"parts": parts}) if self._puts else piece), back
+
+    def _placed(self, part: Part, back: list[Change]) -> Part:
+        put = self._puts.get(part.id)
+        if put is None:
+            if part.id not in self._above:
+                return part
+            return part.with_children(tuple(self._placed(child, back) for child in part.children))
+        if put.own and (put.part.join is None or part.join is None):
+            raise PieceError(Problem("the recipe has changed under this edit", part.id))
+        new = put.part.with_children(part.children) if put.own else put.part
+        same_list = new.join is not None and part.join is not None and new.join.parts is part.join.parts
+        back.append(Put(part.shell, own=True) if same_list else Put(part))
+        return new
 
 
 def frame_of(parents: Parts) -> Floats:

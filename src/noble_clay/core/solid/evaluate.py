@@ -24,6 +24,7 @@ from noble_clay.core.solid.cache import ByteCache
 from noble_clay.core.solid.keys import Keys, hashed
 from noble_clay.core.solid.meet import CONTACT, made_to_meet
 from noble_clay.core.solid.solid import Solid, boolean
+from noble_clay.core.solid.watch import Watch, naming
 
 Assets = Callable[[str], Mesh]
 """From the SHA-256 of a mesh asset to its mesh; raises MeshError when there is none."""
@@ -83,6 +84,7 @@ class Evaluator:
         self._failures = 0
         self.keys = Keys()
         self._last_keys: dict[str, list[str]] = {}
+        self.watch = Watch()
 
     def evaluate(self, piece: Piece) -> Result:
         """Raises PieceError for a part beyond the allowed coordinates or too many triangles."""
@@ -117,7 +119,12 @@ class Evaluator:
         return found
 
     def part_solid(self, part: Part) -> Solid:
-        """A part with its copies, in its parent's frame."""
+        """A part with its copies, in its parent's frame. Raises PieceError, also for a fault in making it."""
+        self.watch.begin(part)
+        with naming(part):
+            return self._part_solid(part)
+
+    def _part_solid(self, part: Part) -> Solid:
         key = self.keys.part(part)
         kept = self.cache.get(key)
         if kept is not None:
@@ -163,6 +170,7 @@ class Evaluator:
 
     def _made(self, part: Part, index: int, before: Solid) -> Solid:
         change = part.changes[index]
+        self.watch.go_on()
         if before.empty:
             return before
         many = change.triangles_after(int(before.manifold.num_tri()))
@@ -170,7 +178,8 @@ class Evaluator:
             most = f"it would make {many:,} triangles; a piece has at most {MAX_TRIANGLES:,}"
             raise PieceError(Problem(most, part.id, f"changes[{index}]"))
         try:
-            found = change.made(before)
+            with naming(part, f"changes[{index}]"):
+                found = change.made(before)
         except MeshError as error:
             raise PieceError(Problem(str(error), part.id, f"changes[{index}]")) from None
         check_size(int(found.manifold.num_tri()), part)
@@ -223,7 +232,8 @@ class Evaluator:
         if found is None:
             before = self._failures
             try:
-                found = self._blended(join)
+                with naming(part, "join.blend"):
+                    found = self._blended(join)
             except MeshError as error:
                 raise PieceError(Problem(str(error), part.id, "join.blend", join.blend)) from None
             if self._failures == before:
@@ -242,6 +252,7 @@ class Evaluator:
             if body.solid.empty or solid.empty:
                 body = Blending.of(boolean(line.op, [body.solid, solid])) if index else Blending.of_part(line, solid, 0)
                 continue
+            self.watch.go_on()
             check_radius(join.blend, body.solid, solid)
             cell = join.fineness or default_cell(join.blend, body.solid, solid)
             key = hashed(["blended", join.blend, join.fineness, *keys[: index + 1]])
@@ -282,6 +293,7 @@ class Evaluator:
     ) -> Solid:
         """`before` combined with the solids from `at` to `end`, which all enter by the same op."""
         op = parts[at].op
+        self.watch.go_on()
         run = [s for s in solids[at:end] if not s.empty or op == "intersection"]
         if at > 0:
             return boolean(op, [before, *run]) if run else before

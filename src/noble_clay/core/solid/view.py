@@ -52,26 +52,35 @@ class Views:
         self._known: dict[tuple[str, tuple[float, float, float], bytes], PartView] = {}
         self._points: dict[str, Floats] = {}
 
-    def of(self, piece: Piece) -> list[PartView]:
-        """Every part of the piece, parents first."""
-        return list(self._list(piece.parts, [IDENTITY]))
+    def of(self, piece: Piece, quick: bool = False) -> list[PartView]:
+        """Every part of the piece, parents first. quick: nothing is made for it; of what was not looked at before, a
+        join is told as one of nothing, and a changed part as it was before its changes.
+        """
+        return list(self._list(piece.parts, [IDENTITY], quick))
 
-    def _list(self, parts: tuple[Part, ...], frames: list[Floats]) -> Iterator[PartView]:
+    def _list(self, parts: tuple[Part, ...], frames: list[Floats], quick: bool) -> Iterator[PartView]:
         for part in parts:
             place = place_matrix(part.place, part.flip)
             copies = part.copies.matrices() if part.copies else [IDENTITY]
             here = [compose(frame, compose(c, place)) for frame, c in product(frames, copies)][:MOST_COPIES_SHOWN]
-            view = self._view(part, here)
+            view = self._view(part, here, quick)
             if self._keep is not None and view.key is not None:
-                self._keep(view.key, partial(self._evaluator.own_mesh, part))
+                shown = (
+                    part if view.key == self._evaluator.keys.geometry(part) else part.model_copy(update={"changes": ()})
+                )
+                self._keep(view.key, partial(self._evaluator.own_mesh, shown))
             yield view
-            yield from self._list(part.children, here)
+            yield from self._list(part.children, here, quick)
 
-    def _view(self, part: Part, matrices: list[Floats]) -> PartView:
+    def _view(self, part: Part, matrices: list[Floats], quick: bool) -> PartView:
         memo = self._evaluator.keys.geometry(part), part.place.scale, np.array(matrices).tobytes()
         known = self._known.get(memo)
         if known is not None:
             return known if known.id == part.id else replace(known, id=part.id)
+        if quick and part.join is not None:
+            return PartView(part.id, None, np.array(matrices), None, None, None)
+        if quick and part.changed:
+            return self._view(part.model_copy(update={"changes": ()}), matrices, quick)
         try:
             found = self._looked_at(part, matrices)
         except MeshError:  # its mesh is not there; it may come yet, so this is not remembered

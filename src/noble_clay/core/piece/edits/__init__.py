@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Any
 
-from pydantic import Field, TypeAdapter
+import numpy as np
+from pydantic import Field, TypeAdapter, ValidationError
 
+from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import Model
 from noble_clay.core.piece.edits.bake import Bake
 from noble_clay.core.piece.edits.carry import Again, BreakCopies, Carry
@@ -19,9 +21,9 @@ from noble_clay.core.piece.edits.restore import Restore, step
 from noble_clay.core.piece.edits.several import Several
 from noble_clay.core.piece.edits.shape import SetChanges, SetJoin
 from noble_clay.core.piece.edits.split import Split
-from noble_clay.core.piece.limits import check_limits
 from noble_clay.core.piece.models import Piece
-from noble_clay.core.piece.read import validated
+from noble_clay.core.piece.read import check_readable, problems_of, validated
+from noble_clay.core.piece.tree import apply_changes
 
 AnyEdit = Annotated[
     AddParts
@@ -66,21 +68,26 @@ def edit_from_values(raw: Any) -> AnyEdit:
 
 
 def apply(piece: Piece, edit: AnyEdit) -> Outcome:
-    """The piece after an edit, and the edit that takes it back exactly. Raises PieceError and changes nothing."""
-    changes, chosen = edit.changes(piece)
-    after, steps = piece, []
-    for change in changes:
-        after, back = change.apply(after)
-        steps.append(back)
-    for change in [] if isinstance(edit, Restore) else followings(after):
-        after, back = change.apply(after)
-        steps.append(back)
+    """The piece after an edit, and the edit that takes it back exactly. Raises PieceError and changes nothing.
+
+    What is returned will be read back as it is: `check_readable` sees to that.
+    """
+    try:
+        changes, chosen = edit.changes(piece)
+        after, back = apply_changes(piece, changes)
+        if not isinstance(edit, Restore):
+            after, more = apply_changes(after, followings(after))
+            back = [*more, *back]
+    except ValidationError as error:  # a part that the edit makes is none
+        raise PieceError(problems_of(error.errors(include_url=False), {})) from None
+    except (ArithmeticError, np.linalg.LinAlgError):
+        raise PieceError(Problem("the sizes and scales in this come to no place that can be worked out")) from None
     name, notes = None, None
     if isinstance(edit, SetPiece | Restore):
         if edit.name is not None:
             after, name = after.model_copy(update={"name": edit.name}), piece.name
         if edit.notes is not None:
             after, notes = after.model_copy(update={"notes": edit.notes}), piece.notes
-    check_limits(after)
-    inverse = Restore(kind="restore", steps=tuple(step(s) for s in reversed(steps)), name=name, notes=notes)
+    check_readable(piece, after)
+    inverse = Restore(kind="restore", steps=tuple(step(s) for s in back), name=name, notes=notes)
     return Outcome(piece=after, inverse=inverse, chosen=chosen)

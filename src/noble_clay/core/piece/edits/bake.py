@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Literal
 
-from noble_clay.core.piece.edits.edit import Change, Edit, check_unlocked
+from noble_clay.core.piece.edits.edit import Edit, check_unlocked
 from noble_clay.core.piece.models import MeshAsset, PartId, Piece
-from noble_clay.core.piece.tree import Put, Splice, find
+from noble_clay.core.piece.tree import Change, Put, Splice, find
 
 
 class Bake(Edit):

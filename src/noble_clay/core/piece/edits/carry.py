@@ -11,20 +11,18 @@ from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import Angle, Model, Point
 from noble_clay.core.mesh import Floats
 from noble_clay.core.piece.edits.edit import (
-    Change,
     Edit,
     Ids,
     check_unlocked,
     fresh_id,
     names,
     outermost,
-    revalidated,
     with_fresh_ids,
 )
 from noble_clay.core.piece.models import Join, Part, PartId, Piece
 from noble_clay.core.piece.placing import IDENTITY, about, compose, inverse, rotation, turn_about_line
 from noble_clay.core.piece.reframe import carried
-from noble_clay.core.piece.tree import Put, Splice, find, frame_of
+from noble_clay.core.piece.tree import Change, Put, Splice, find, frame_of
 
 
 class Turn(Model):
@@ -82,7 +80,7 @@ class Carry(Edit):
             check_unlocked(spot.part)
             frame = frame_of(spot.parents)
             within = compose(inverse(frame), compose(by_id[spot.part.id].matrix(), frame))
-            found.append(Put(revalidated(carried(spot.part, within))))
+            found.append(Put(carried(spot.part, within)))
         return found, tuple(by_id)
 
     def said(self, piece: Piece) -> str:
@@ -105,7 +103,7 @@ class Again(Edit):
         for part_id, before_id in zip(self.ids, self.before, strict=True):
             spot, before = find(piece, part_id), find(piece, before_id).part
             part = spot.part
-            new = with_fresh_ids(revalidated(carried(part, _step(before, part))), taken)
+            new = with_fresh_ids(carried(part, _step(before, part)), taken)
             last = len(find(piece, spot.parent_id).part.children) if spot.parent_id else len(piece.parts)
             earlier = sum(isinstance(c, Splice) and c.parent == spot.parent_id for c in found)
             found.append(Splice(spot.parent_id, last + earlier, 0, (new,)))
@@ -136,7 +134,7 @@ class BreakCopies(Edit):
             parts = [alone.model_copy(update={"name": f"{part.name} 1"[-80:]})]
             for number, matrix in enumerate(part.copies.matrices()[1:], 2):
                 copy = carried(alone, matrix).model_copy(update={"name": f"{part.name} {number}"[-80:]})
-                parts.append(with_fresh_ids(revalidated(copy), taken))
+                parts.append(with_fresh_ids(copy, taken))
             chosen += [p.id for p in parts]
             if part.op == "intersection":  # what all copies share with the body, not each in turn
                 parts = [p.model_copy(update={"op": "union"}) for p in parts]

@@ -11,10 +11,10 @@ from noble_clay.core.changes.grow import Grow
 from noble_clay.core.changes.registry import AnyChange
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import IsNumber, Length
-from noble_clay.core.piece.edits.edit import Change, Edit, check_unlocked, with_fresh_ids
+from noble_clay.core.piece.edits.edit import Edit, check_unlocked, with_fresh_ids
 from noble_clay.core.piece.edits.joins import joined, one_list
 from noble_clay.core.piece.models import Part, PartId, Piece
-from noble_clay.core.piece.tree import Splice, find
+from noble_clay.core.piece.tree import Change, Splice, find
 
 Clearance = Annotated[float, Field(ge=0, le=100, json_schema_extra={"unit": "mm"}), IsNumber]
 

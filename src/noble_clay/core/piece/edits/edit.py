@@ -5,17 +5,15 @@ from __future__ import annotations
 import re
 from typing import Annotated, Any
 
-from pydantic import Field, TypeAdapter
+from pydantic import Field
 
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import IsNumber, Model
 from noble_clay.core.piece.models import Part, PartId, Piece
-from noble_clay.core.piece.read import validated
-from noble_clay.core.piece.tree import Put, Splice, children_of, spots_of
+from noble_clay.core.piece.tree import Change, Put, Splice, apply_changes, children_of, spots_of
 
 Whole = Annotated[int, IsNumber]
 Ids = Annotated[tuple[PartId, ...], Field(min_length=1, max_length=5_000)]
-Change = Splice | Put
 
 
 class Edit(Model):
@@ -76,16 +74,9 @@ def check_unlocked(part: Part, touched: Any = (1,)) -> None:
         raise PieceError(Problem("this part is locked; unlock it first", part.id, "locked"))
 
 
-def revalidated(part: Part) -> Part:
-    """The part with every field checked again: a copy with new values is not checked by itself."""
-    return validated(TypeAdapter(Part), part.model_dump(exclude_defaults=True))
-
-
 def keep_bodies(piece: Piece, changes: list[Change]) -> list[Change]:
     """`changes`, followed by what makes the first part of every touched list enter by union again."""
-    after = piece
-    for change in changes:
-        after, _ = change.apply(after)
+    after, _ = apply_changes(piece, changes)
     present = {p.id for p in after.walk()}
     for parent in {c.parent for c in changes if isinstance(c, Splice)}:
         if parent is not None and parent not in present:

@@ -11,11 +11,11 @@ from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import IsNumber, Length, Model, Point
 from noble_clay.core.mesh import Floats
 from noble_clay.core.piece.copies import AnyCopies
-from noble_clay.core.piece.edits.edit import Change, Edit, Ids, check_unlocked, names, outermost, revalidated
-from noble_clay.core.piece.models import Colour, MeshAsset, Name, Op, Part, PartId, Piece, Place
+from noble_clay.core.piece.edits.edit import Edit, Ids, check_unlocked, names, outermost
+from noble_clay.core.piece.models import Colour, MeshAsset, Name, Notes, Op, Part, PartId, Piece, Place
 from noble_clay.core.piece.placing import place_matrix, rotation
-from noble_clay.core.piece.reframe import tidy
-from noble_clay.core.piece.tree import Put, find, into_frame
+from noble_clay.core.piece.reframe import tidy, tidy_scale
+from noble_clay.core.piece.tree import Change, Put, find, into_frame
 from noble_clay.core.primitives.registry import AnyPrimitive
 
 Share = Annotated[float, Field(ge=0, le=1), IsNumber]
@@ -54,7 +54,7 @@ class SetPart(Edit):
         for part_id in self.ids:
             part = find(piece, part_id).part
             check_unlocked(part, given.keys() - {"locked", "hidden", "name"})
-            found.append(Put(revalidated(part.model_copy(update=given))))
+            found.append(Put(part.model_copy(update=given)))
         return found, self.ids
 
     def said(self, piece: Piece) -> str:
@@ -119,15 +119,13 @@ class Resize(Edit):
             values = tidy_values(stretched.model_dump(exclude_none=True))
             new = part.model_copy(update={"primitive": type(stretched).model_validate(values)})
         else:
-            scale = tidy(np.multiply(part.place.scale, factors))
+            scale = tidy_scale(np.multiply(part.place.scale, factors))
             new = part.model_copy(update={"place": part.place.model_copy(update={"scale": tuple(scale)})})
         if self.hold is None:
-            return [Put(revalidated(on_its_foot(part, new)))], (self.id,)
+            return [Put(on_its_foot(part, new))], (self.id,)
         points = [self._held(p, self.hold) for p in (part, new)]
         position = tuple(tidy(np.add(new.place.position, points[0] - points[1])))
-        return [
-            Put(revalidated(new.model_copy(update={"place": new.place.model_copy(update={"position": position})})))
-        ], (self.id,)
+        return [Put(new.model_copy(update={"place": new.place.model_copy(update={"position": position})}))], (self.id,)
 
     def _held(self, part: Part, hold: tuple[float, float, float]) -> Floats:
         """The point of the part's box that stays, (3,) in its parent's frame."""
@@ -157,7 +155,7 @@ class Move(Edit):
             step = into_frame(spot.parents, np.array(self.by))
             position = tuple(tidy(np.add(spot.part.place.position, step)))
             place = spot.part.place.model_copy(update={"position": position})
-            found.append(Put(revalidated(spot.part.model_copy(update={"place": place}))))
+            found.append(Put(spot.part.model_copy(update={"place": place})))
         return found, self.ids
 
     def said(self, piece: Piece) -> str:
@@ -169,7 +167,7 @@ class SetPiece(Edit):
 
     kind: Literal["set_piece"]
     name: Name | None = None
-    notes: Annotated[str, Field(max_length=20_000)] | None = None
+    notes: Notes | None = None
 
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
         return [], ()

@@ -7,9 +7,9 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from noble_clay.core.errors import PieceError, Problem
-from noble_clay.core.piece.edits.edit import Change, Edit, check_unlocked, names
+from noble_clay.core.piece.edits.edit import Edit, check_unlocked, names
 from noble_clay.core.piece.models import MeshAsset, PartId, Piece
-from noble_clay.core.piece.tree import Put, find
+from noble_clay.core.piece.tree import Change, Put, find
 
 
 class Mended(Edit):

@@ -8,7 +8,6 @@ from pydantic import Field
 
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.piece.edits.edit import (
-    Change,
     Edit,
     Ids,
     Whole,
@@ -19,7 +18,7 @@ from noble_clay.core.piece.edits.edit import (
 )
 from noble_clay.core.piece.models import Part, PartId, Piece
 from noble_clay.core.piece.reframe import into, out_of
-from noble_clay.core.piece.tree import Splice, children_of, find
+from noble_clay.core.piece.tree import Change, Splice, children_of, find
 
 
 class AddParts(Edit):

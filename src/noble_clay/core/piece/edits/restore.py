@@ -2,25 +2,33 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
-from noble_clay.core.fields import Model
-from noble_clay.core.piece.edits.edit import Change, Edit
-from noble_clay.core.piece.models import Name, Part, Piece
-from noble_clay.core.piece.tree import Put, Splice
+from pydantic import Field
+
+from noble_clay.core.fields import Flag, IsNumber, Model
+from noble_clay.core.piece.edits.edit import Edit
+from noble_clay.core.piece.limits import MAX_PARTS
+from noble_clay.core.piece.models import Name, Notes, Part, PartId, Piece
+from noble_clay.core.piece.tree import Change, Put, Splice
+
+Position = Annotated[int, Field(ge=0, le=MAX_PARTS), IsNumber]
 
 
 class SpliceStep(Model):
     kind: Literal["splice"]
-    parent: str | None
-    index: int
-    remove: int
+    parent: PartId | None
+    index: Position
+    remove: Position
     insert: tuple[Part, ...]
 
 
 class PutStep(Model):
+    """own: the list of the join that stands there stays, and `part` comes without one."""
+
     kind: Literal["put"]
     part: Part
+    own: Flag = False
 
 
 class Restore(Edit):
@@ -29,7 +37,7 @@ class Restore(Edit):
     kind: Literal["restore"]
     steps: tuple[SpliceStep | PutStep, ...]
     name: Name | None = None
-    notes: str | None = None
+    notes: Notes | None = None
 
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
         found: list[Change] = []
@@ -37,7 +45,7 @@ class Restore(Edit):
             if isinstance(step, SpliceStep):
                 found.append(Splice(step.parent, step.index, step.remove, step.insert))
             else:
-                found.append(Put(step.part))
+                found.append(Put(step.part, step.own))
         touched = [s.part.id for s in self.steps if isinstance(s, PutStep)]
         touched += [p.id for s in self.steps if isinstance(s, SpliceStep) for p in s.insert]
         return found, tuple(touched)
@@ -48,7 +56,7 @@ class Restore(Edit):
 
 def step(change: Change) -> SpliceStep | PutStep:
     if isinstance(change, Put):
-        return PutStep(kind="put", part=change.part)
+        return PutStep(kind="put", part=change.part, own=change.own)
     return SpliceStep(
         kind="splice", parent=change.parent, index=change.index, remove=change.remove, insert=change.insert
     )

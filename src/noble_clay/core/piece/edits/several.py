@@ -6,10 +6,11 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from noble_clay.core.piece.edits.edit import Change, Edit
+from noble_clay.core.piece.edits.edit import Edit
 from noble_clay.core.piece.edits.fields import Move, Resize
 from noble_clay.core.piece.edits.parts import AddParts
 from noble_clay.core.piece.models import Piece
+from noble_clay.core.piece.tree import Change, apply_changes
 
 OneEdit = Annotated[Move | Resize | AddParts, Field(discriminator="kind")]
 
@@ -25,8 +26,7 @@ class Several(Edit):
         chosen: dict[str, None] = {}
         for edit in self.edits:
             changes, ids = edit.changes(piece)
-            for change in changes:
-                piece, _ = change.apply(piece)
+            piece, _ = apply_changes(piece, changes)
             found += changes
             chosen.update(dict.fromkeys(ids))
         return found, tuple(chosen)

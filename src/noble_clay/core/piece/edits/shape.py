@@ -9,9 +9,9 @@ from pydantic import Field
 from noble_clay.core.changes.registry import AnyChange
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import IsNumber
-from noble_clay.core.piece.edits.edit import Change, Edit, check_unlocked, revalidated
+from noble_clay.core.piece.edits.edit import Edit, check_unlocked
 from noble_clay.core.piece.models import MOST_CHANGES, PartId, Piece
-from noble_clay.core.piece.tree import Put, find
+from noble_clay.core.piece.tree import Change, Put, find
 
 
 class SetChanges(Edit):
@@ -55,7 +55,7 @@ class SetJoin(Edit):
         given = {n: getattr(self, n) for n in self.model_fields_set & {"blend", "fineness"}}
         if given.get("blend", 0) is None:
             raise PieceError(Problem("must be a number; 0 is sharp", self.id, "join.blend"))
-        return [Put(revalidated(part.model_copy(update={"join": part.join.model_copy(update=given)})))], (self.id,)
+        return [Put(part.model_copy(update={"join": part.join.model_copy(update=given)}))], (self.id,)
 
     def said(self, piece: Piece) -> str:
         part = find(piece, self.id).part

@@ -7,10 +7,10 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from noble_clay.core.errors import PieceError, Problem
-from noble_clay.core.piece.edits.edit import Change, Edit, check_unlocked, names, with_fresh_ids
+from noble_clay.core.piece.edits.edit import Edit, check_unlocked, names, with_fresh_ids
 from noble_clay.core.piece.edits.joins import joined, one_list
 from noble_clay.core.piece.models import Part, PartId, Piece
-from noble_clay.core.piece.tree import Splice, find
+from noble_clay.core.piece.tree import Change, Splice, find
 
 
 class Split(Edit):

@@ -1,0 +1,65 @@
+/** How far a piece is that is still being made: told over its socket, stopped, tried again. */
+import { type QueryClient, useQueryClient } from '@tanstack/react-query';
+import { useEffect } from 'react';
+import { create } from 'zustand';
+import { answered, api, type PieceState } from './client';
+import { keepState, pieceKey } from './pieces';
+import { useWork } from './work';
+
+/** What the server tells of the newest state of a piece. */
+type Note = { revision: number; made: boolean; counted: boolean; share: number; part: string | null };
+
+/** The last note of the piece whose page is open. */
+export const useNote = create<{ note: Note | null }>(() => ({ note: null }));
+
+/** Listens for what is made and counted of a piece, and asks for it. */
+export function useFollowing(id: string) {
+  const client = useQueryClient();
+  useEffect(() => {
+    if (!id) return;
+    let socket: WebSocket | null = null;
+    let over = false;
+    let again: ReturnType<typeof setTimeout> | undefined;
+    const open = () => {
+      socket = new WebSocket(`ws://${location.host}/api/pieces/${id}/socket`);
+      socket.onmessage = ({ data }) => heard(client, id, JSON.parse(data));
+      socket.onclose = () => {
+        if (!over) again = setTimeout(open, 1500);
+      };
+    };
+    open();
+    return () => {
+      over = true;
+      clearTimeout(again);
+      socket?.close();
+      useNote.setState({ note: null });
+    };
+  }, [client, id]);
+}
+
+function heard(client: QueryClient, id: string, note: Note) {
+  useNote.setState({ note });
+  const state = client.getQueryData<PieceState>(pieceKey(id));
+  if (!state) return;
+  // A newer revision that this page did not make is another window's.
+  const behind = note.revision > state.revision && useWork.getState().waiting === 0;
+  if (behind || (note.revision === state.revision && note.made && state.making)) {
+    void client.invalidateQueries({ queryKey: pieceKey(id) });
+  }
+  if (note.revision === state.revision && note.counted && state.scene?.soundness === null) {
+    void client.invalidateQueries({ queryKey: ['count', id, state.revision] });
+  }
+}
+
+const one = (id: string) => ({ params: { path: { piece_id: id } } });
+
+/** Give up what is being made; the step stays. */
+export async function stopMaking(client: QueryClient, id: string) {
+  await answered<void>(api.POST('/api/pieces/{piece_id}/stop', one(id)));
+  await client.invalidateQueries({ queryKey: pieceKey(id) });
+}
+
+/** Try once more to make what could not be made. */
+export async function makeAgain(client: QueryClient, id: string) {
+  keepState(client, await answered<PieceState>(api.POST('/api/pieces/{piece_id}/again', one(id))));
+}

@@ -1,0 +1,42 @@
+"""What the machine has of memory, and the shares of it that may be used: all processes together stay within one half to
+three quarters of it, whatever their number.
+"""
+
+from __future__ import annotations
+
+import os
+from contextlib import suppress
+from pathlib import Path
+
+PIECES_SHARE = 0.45
+"""Of the machine's memory: all solvers together."""
+
+TASKS_SHARE = 0.3
+"""The one task that a worker runs at a time."""
+
+LEAST = 1_500_000_000
+"""Bytes that either may have on the smallest machine."""
+
+PAGE = os.sysconf("SC_PAGE_SIZE")
+
+
+def machine_bytes() -> int:
+    """The memory of this machine, or of the control group that holds this process, where that is less."""
+    total = os.sysconf("SC_PHYS_PAGES") * PAGE
+    for limit in ("/sys/fs/cgroup/memory.max", "/sys/fs/cgroup/memory/memory.limit_in_bytes"):
+        with suppress(OSError, ValueError):
+            total = min(total, int(Path(limit).read_text()))
+    return total
+
+
+def share_bytes(share: float) -> int:
+    return max(LEAST, int(machine_bytes() * share))
+
+
+def own_bytes(pid: int) -> int:
+    """Bytes in memory that a process shares with no file and no parent; 0 when it is not there any more."""
+    try:
+        _, resident, shared, *_ = Path(f"/proc/{pid}/statm").read_text().split()
+    except (OSError, ValueError):
+        return 0
+    return (int(resident) - int(shared)) * PAGE
