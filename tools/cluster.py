@@ -11,7 +11,10 @@ import shutil
 import subprocess
 from pathlib import Path
 
-from tools.machine import DATA, ROOT, Stop, free_port, install_debian, is_root
+from tools.machine import DATA, MADE, ROOT, Stop, free_port, install_debian, is_root
+
+HOME = ROOT if DATA == MADE else DATA.resolve()
+"""Whose clusters these are."""
 
 
 class Cluster:
@@ -25,9 +28,9 @@ class Cluster:
     @property
     def folder(self) -> Path:
         """Under .data; elsewhere when the server's user cannot enter the checkout."""
-        if self.user is None or _can_enter(self.user, ROOT):
+        if self.user is None or _can_enter(self.user, HOME):
             return DATA / self.name
-        mark = hashlib.sha256(str(ROOT).encode()).hexdigest()[:12]
+        mark = hashlib.sha256(str(HOME).encode()).hexdigest()[:12]
         return Path("/var/lib/postgresql") / f"noble-clay-{mark}-{self.name}"
 
     @property
@@ -81,8 +84,23 @@ class Cluster:
         programs = getattr(self, "bin", None) or _server_programs()
         return self._as_server([str(programs / "pg_ctl"), "status", "-D", str(self.folder)]).returncode == 0
 
+    def alive(self) -> bool:
+        """Whether its first process is there; a quick look."""
+        try:
+            pid = int((self.folder / "postmaster.pid").read_text().split("\n", 1)[0])
+            os.kill(pid, 0)
+        except PermissionError:
+            return True
+        except (OSError, ValueError):
+            return False
+        return True
+
     def stop(self) -> None:
-        self._as_server([str(self.bin / "pg_ctl"), "stop", "-m", "fast", "-s", "-D", str(self.folder)])
+        """End it: at once where it does not end by itself."""
+        for mode in ("fast", "immediate"):
+            stop = [str(self.bin / "pg_ctl"), "stop", "-m", mode, "-t", "2", "-s", "-D", str(self.folder)]
+            if self._as_server(stop).returncode == 0:
+                return
 
     def remove(self) -> None:
         shutil.rmtree(self.folder, ignore_errors=True)

@@ -6,7 +6,7 @@ import hashlib
 import os
 from pathlib import Path
 
-from tools.machine import DATA, ROOT, run, say
+from tools.machine import MADE, ROOT, run, say
 
 FRONTEND = ROOT / "frontend"
 NODE_BIN = ROOT / ".venv" / "bin"
@@ -54,10 +54,10 @@ def _digest(files: list[Path]) -> str:
 
 def stamp_is_current(name: str, files: list[Path]) -> bool:
     """Whether the files are what they were when `mark_current` was last called under this name."""
-    stamp = DATA / f"made-{name}"
+    stamp = MADE / f"made-{name}"
     return stamp.exists() and stamp.read_text() == _digest(files)
 
 
 def mark_current(name: str, files: list[Path]) -> None:
-    DATA.mkdir(exist_ok=True)
-    (DATA / f"made-{name}").write_text(_digest(files))
+    MADE.mkdir(exist_ok=True)
+    (MADE / f"made-{name}").write_text(_digest(files))

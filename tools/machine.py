@@ -10,7 +10,11 @@ import sys
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[1]
-DATA = ROOT / ".data"
+MADE = ROOT / ".data"
+"""What was made of the checkout's own files, and marks of that."""
+
+DATA = Path(os.environ.get("NOBLE_CLAY_DATA", MADE))
+"""Databases, meshes, and who runs here."""
 
 
 class Stop(Exception):

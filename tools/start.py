@@ -1,4 +1,6 @@
-"""./start: database, page and server up; the address when the page really answers; Ctrl+C stops it all."""
+"""./start: database, page and server up; the address when the page really answers; whatever of it dies is started
+again; Ctrl+C stops it all.
+"""
 
 from __future__ import annotations
 
@@ -11,47 +13,96 @@ import time
 import urllib.error
 import urllib.request
 
+from tools import running
 from tools.cluster import Cluster
 from tools.compiled import ensure_compiled
 from tools.frontend import ensure_built
-from tools.machine import DATA, ROOT, Stop, ended_well, port_taken, say
+from tools.machine import DATA, Stop, ended_well, port_taken, say
+from tools.supervise import FIRST_PAUSE, LONGEST_PAUSE, Kept, end_all, wait_while
+
+LOOK_SECONDS = 0.3
+"""Between two looks at whether all is running."""
 
 
 def main() -> int:
     parser = argparse.ArgumentParser(prog="./start", description="Run Noble Clay on this machine.")
-    parser.add_argument("--port", type=int, default=8080)
+    parser.add_argument("--port", type=int, default=8080, help="1 to 65535; 8080 when left out")
     port = parser.parse_args().port
+    if not 1 <= port <= 65535:
+        raise Stop(f"There is no port {port}: take one from 1 to 65535. Try: ./start --port 8080")
+    with running.alone():
+        left = running.clear_left()
+    if port in left:
+        wait_while(lambda: port_taken(port), 5)
     if port_taken(port):
-        raise Stop(f"Port {port} is taken by another program. Try: ./start --port {port + 1}")
+        raise Stop(f"Port {port} is taken by another program. Try: ./start --port {_free_after(port)}")
     signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
     ensure_built()
     ensure_compiled()
     cluster = Cluster("postgres")
-    server: subprocess.Popen[bytes] | None = None
-    worker: subprocess.Popen[bytes] | None = None
+    kept: list[Kept] = []
     try:
-        cluster.start()
-        server = launched(["serve", "--port", str(port)], cluster.url)
-        wait_until_it_answers(server, port)
-        worker = launched(["worker"], cluster.url)
+        with running.alone():
+            running.enter(port, [])
+            cluster.start()
+        server = _ours("The web server", ["serve", "--port", str(port)], cluster.url)
+        kept.append(server)
+        wait_until_it_answers(server.start(), port)
+        kept.append(_ours("The worker", ["worker"], cluster.url))
+        kept[-1].start()
+        _enter(port, kept)
         say(f"\n  Noble Clay is ready:  http://127.0.0.1:{port}/\n  Ctrl+C stops it.\n")
-        return server.wait()
+        look_after(port, cluster, kept)
     except KeyboardInterrupt:
-        return 0
+        pass
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
+        signal.signal(signal.SIGTERM, signal.SIG_IGN)
         say("Stopping ...")
-        for process in (worker, server):
-            if process is not None:
-                stop(process)
-        if hasattr(cluster, "bin"):
-            cluster.stop()
+        end_all([k.process for k in kept])
+        with running.alone():
+            running.leave()
+            if hasattr(cluster, "bin") and not running.others():
+                cluster.stop()
+    return 0
 
 
-def launched(command: list[str], url: str) -> subprocess.Popen[bytes]:
-    """A command of ours as a process: the web server, or a worker beside it."""
+def look_after(port: int, cluster: Cluster, kept: list[Kept]) -> None:
+    """Keep all of it running until this is stopped."""
+    pause, again_at = FIRST_PAUSE, 0.0
+    while True:
+        time.sleep(LOOK_SECONDS)
+        restarted = [one for one in kept if one.look_after()]
+        if restarted:
+            _enter(port, kept)
+        if cluster.alive():
+            again_at = 0.0
+        elif again_at == 0.0:
+            again_at = time.monotonic() + pause
+            say(f"  The database has ended; it is started again in {pause:.0f} s.")
+            pause = min(2 * pause, LONGEST_PAUSE)
+        elif time.monotonic() > again_at:
+            again_at = 0.0
+            with running.alone():
+                try:
+                    cluster.start()
+                except Stop as stop:
+                    say(f"  {stop}")
+
+
+def _enter(port: int, kept: list[Kept]) -> None:
+    running.enter(port, [k.process.pid for k in kept if k.process is not None])
+
+
+def _ours(what: str, command: list[str], url: str) -> Kept:
+    """A command of ours: the web server, or a worker beside it."""
     environment = {**os.environ, "NOBLE_CLAY_DATABASE": url, "NOBLE_CLAY_MESHES": str(DATA / "meshes")}
-    return subprocess.Popen([sys.executable, "-m", "noble_clay.cli", *command], cwd=ROOT, env=environment)
+    return Kept(what, [sys.executable, "-m", "noble_clay.cli", *command], environment)
+
+
+def _free_after(port: int) -> int:
+    """The next port that is free."""
+    return next((p for p in range(port + 1, 65536) if not port_taken(p)), 8080)
 
 
 def wait_until_it_answers(server: subprocess.Popen[bytes], port: int, patience: float = 60) -> None:
@@ -67,15 +118,6 @@ def wait_until_it_answers(server: subprocess.Popen[bytes], port: int, patience: 
         except (urllib.error.URLError, OSError):
             time.sleep(0.1)
     raise Stop(f"The server does not answer on port {port} after {patience:.0f} seconds.")
-
-
-def stop(server: subprocess.Popen[bytes]) -> None:
-    server.terminate()
-    try:
-        server.wait(10)
-    except subprocess.TimeoutExpired:
-        server.kill()
-        server.wait()
 
 
 if __name__ == "__main__":

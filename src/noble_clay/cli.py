@@ -76,6 +76,8 @@ def _build(arguments: argparse.Namespace) -> int:
     result = Evaluator(assets=file.loader()).evaluate(file.piece)
     if result.inspection.triangles:
         arguments.output.write_bytes(piece_bytes(file.piece, result, file_format))
+    else:
+        print("noble-clay: nothing is left of this piece, so no file was written", file=sys.stderr)
     _say(arguments, result.inspection.values(), _piece_notes(result))
     return _status(result.inspection, result)
 
@@ -126,8 +128,7 @@ def _status(inspection: Inspection, result: Result | None = None) -> int:
 
 
 def _piece_notes(result: Result) -> list[str]:
-    notes = [f'part "{part}" does not count: {why}' for part, why in result.left_out.items()]
-    return [*notes, *(["nothing is left of this piece: there is no file"] if not result.inspection.triangles else [])]
+    return [f'part "{part}" does not count: {why}' for part, why in result.left_out.items()]
 
 
 def _say(arguments: argparse.Namespace, values: dict[str, Any], notes: list[str]) -> None:

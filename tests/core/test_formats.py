@@ -9,7 +9,7 @@ import pytest
 
 from noble_clay.core.errors import MeshError, PieceError
 from noble_clay.core.formats.pieces import PieceFile, asset_bytes, asset_mesh, piece_pack, read_piece_file
-from noble_clay.core.formats.rounding import ready_for_float32, rounded
+from noble_clay.core.formats.rounding import rounded
 from noble_clay.core.formats.stl import stl_bytes, stl_mesh
 from noble_clay.core.mend.inspect import inspect_mesh
 from noble_clay.core.mesh import Mesh
@@ -115,5 +115,8 @@ def test_an_asset_is_named_by_its_bytes():
 
 
 def test_rounding_to_float32_keeps_a_fine_piece_far_out_closed():
-    solid = evaluated(part("s", "sphere", (90_000, 0, 0), radius=0.5), box("b", (90_000, 0.2, 0.3), (0.3, 1, 1))).solid
-    assert inspect_mesh(rounded(ready_for_float32(solid).mesh_only())).manifold
+    mesh = evaluated(
+        part("s", "sphere", (90_000, 0, 0), radius=0.5), box("b", (90_000, 0.2, 0.3), (0.3, 1, 1))
+    ).written.mesh
+    assert np.array_equal(mesh.vertices, mesh.vertices.astype(np.float32))
+    assert inspect_mesh(rounded(mesh)).manifold

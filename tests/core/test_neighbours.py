@@ -19,7 +19,9 @@ def marks(document, neighbours=None):
 @pytest.mark.parametrize(
     ("other", "expected"),
     [
-        (box("b", (0, 0, 22), (6, 6, 4)), {("b", "touches", "body")}),
+        (box("b", (23, 13, 10), (6, 6, 4)), {("b", "touches", "body")}),
+        (box("b", (23, 13, 22), (6, 6, 4)), {("b", "touches", "body")}),
+        (box("b", (0, 0, 22), (6, 6, 4)), set()),
         (box("b", (0, 0, 10), (2, 2, 2)), {("b", "inside", "body")}),
         (box("b", (0, 0, 10), (99, 99, 99)), {("body", "inside", "b")}),
         (part("b", "cylinder", (5, 1, 10), (90, 0, 0), radius=1, height=30), {("b", "pokes_through", "body")}),
@@ -37,7 +39,7 @@ def test_each_relation(other, expected):
 @pytest.mark.parametrize("turn", [(0, 0, 0), (20, 30, 40)])
 def test_the_movement_offered_mends_it_in_turned_joins_too(turn):
     for other in (
-        box("b", (0, 0, 22), (6, 6, 4)),
+        box("b", (23, 13, 10), (6, 6, 4)),
         part("b", "cylinder", (5, 1, 10), (90, 0, 0), radius=1, height=30),
     ):
         document = piece(join("group", BODY, other, place={"position": [7, 8, 9], "rotation": turn}))

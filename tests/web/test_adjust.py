@@ -88,7 +88,7 @@ def test_marks_and_the_movement_that_mends_them(maker):
         parts=[
             box("body", (0, 0, 10), (40, 20, 20)),
             box("seed", (0, 0, 10), (2, 2, 2)),
-            box("cap", (0, 0, 22), (6, 6, 4)),
+            box("cap", (23, 13, 10), (6, 6, 4)),
             box("moon", (0, 60, 10), (4, 4, 4)),
             part("needle", "cylinder", (10, 1, 10), (90, 0, 0), radius=1, height=26),
             part("bore", "cylinder", (90, 0, 10), op="difference", radius=1, height=26),

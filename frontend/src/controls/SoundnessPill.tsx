@@ -11,7 +11,10 @@ const FLAWS: Record<string, string> = {
 };
 
 export function saySoundness(soundness: Soundness | null | undefined, parts: number): Said {
-  if (!soundness) return { text: 'Still counting', tone: 'idle', title: 'The result is being worked out.' };
+  if (!soundness) {
+    const title = 'Its closed skin, its bodies, and whether it runs through itself are being looked for.';
+    return { text: 'Still counting', tone: 'idle', title };
+  }
   if (soundness.left_out.length) {
     const title = soundness.left_out.map((l) => l.why).join('; ');
     return { text: `${plural(soundness.left_out.length, 'mesh', 'meshes')} left out`, tone: 'bad', title };
@@ -34,11 +37,16 @@ export function saySoundness(soundness: Soundness | null | undefined, parts: num
       title: `${title}: parts meet only in an edge or a corner`,
     };
   }
+  const crossings = soundness.findings.find((f) => f.kind === 'self_intersections')?.count ?? 0;
+  if (crossings) {
+    const title = `Closed, but its surface runs through itself in ${plural(crossings, 'place')}: look at Mend.`;
+    return { text: 'Runs through itself', tone: 'bad', title };
+  }
   if (soundness.bodies > 1) {
     const title = 'Closed, but in separate bodies: they would print as loose pieces.';
     return { text: plural(soundness.bodies, 'body', 'bodies'), tone: 'warn', title };
   }
-  return { text: 'Sound', tone: '', title: 'One closed manifold body, nothing wrong.' };
+  return { text: 'Sound', tone: '', title: 'One closed manifold body that does not run through itself, as it will be written.' };
 }
 
 type Props = { soundness?: Soundness | null; parts: number; making?: boolean; impossible?: boolean };

@@ -33,7 +33,9 @@ function sayOne(fact: StepFacts, tool: string, body: string, wouldBe: boolean): 
   if (!meets) return 'One of them is empty, so nothing changes';
   if (meets.relation === 'apart') return `They are ${short(meets.gap, 2)} mm apart`;
   if (meets.relation === 'touching')
-    return `They only touch, along ${meets.along === 'face' ? 'a face' : meets.along === 'edge' ? 'an edge' : 'a point'}`;
+    return meets.along === 'face'
+      ? 'They meet face to face: it holds, without any overlap'
+      : `They only touch, along ${meets.along === 'edge' ? 'an edge' : 'a point'}`;
   const change = fact.volume_after - fact.volume_before;
   if (fact.op === 'union') {
     if (meets.relation === 'inside') return `${tool} lies wholly inside and adds nothing`;

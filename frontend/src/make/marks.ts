@@ -16,7 +16,7 @@ export function sayMark(mark: Mark, other?: string): Said {
     case 'touches':
       return {
         word: 'only touches',
-        why: `It only touches ${it}: the join would be flawed.`,
+        why: `It touches ${it} only along an edge or at a point, which holds nothing: the join would be flawed.`,
         mend: mark.by && 'Sink it in',
       };
     case 'inside':

@@ -14,7 +14,7 @@ import time
 from collections import OrderedDict
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
@@ -39,16 +39,18 @@ from noble_clay.core.piece.edits.split import Split
 from noble_clay.core.piece.models import Op, Part, Piece
 from noble_clay.core.piece.read import piece_from_values, validated
 from noble_clay.core.piece.tree import find
+from noble_clay.core.solid.crossing import crossings_of
 from noble_clay.core.solid.evaluate import Evaluator
 from noble_clay.core.solid.keys import hashed
 from noble_clay.core.solid.local import Draft, Local
 from noble_clay.core.solid.tiles import Tiles
 from noble_clay.core.solid.view import Views, boxes_on_wheel
 from noble_clay.core.solid.watch import Watch
+from noble_clay.core.solid.written import written
 from noble_clay.core.warm import warm_distances
 from noble_clay.solvers.drafts import draft_bytes
 from noble_clay.solvers.mesh_files import MeshFiles
-from noble_clay.solvers.values import floating_marks, need_values, plain, soundness_values, view_values
+from noble_clay.solvers.values import floating_marks, need_values, plain, soundness_values, view_values, with_crossings
 from noble_clay.store.assets import stored_assets
 from noble_clay.store.database import open_database, sessions
 
@@ -72,6 +74,9 @@ MANY_PARTS = 150
 
 HEAVY_TRIANGLES = 500_000
 """The same of a piece into which a mesh of more triangles comes: to make it a solid takes seconds."""
+
+MOST_CROSSED = 8_000
+"""Triangles of a part whose crossings are looked for before the answer."""
 
 SLOW_SECONDS = 0.6
 """A piece that takes longer to join is patched where it changes, and counted after the answer."""
@@ -107,6 +112,8 @@ class Solver:
         self.tiles = Tiles(self.evaluator, self.files)
         self._held: tuple[str, int, Piece] | None = None
         self._shown: OrderedDict[str, Shown] = OrderedDict()
+        self._took: dict[str, float] = {}
+        """By the key of a skin whose soundness is counted aside, how long it took to join here."""
         self._floats: tuple[str, list[dict[str, Any]]] | None = None
 
     def show(self, piece_id: str, document: dict[str, Any]) -> dict[str, Any]:
@@ -147,8 +154,11 @@ class Solver:
             draft = self.local.draft(shown.piece, piece, within=_bounds(shown))
             if draft.box is not None:
                 return {"result": shown.result, "patch": self._patch(shown, piece, draft), "soundness": None}
-        found = self._counted(piece)
-        self._remember(piece_id, Shown(piece, found["result"], found["soundness"], found["seconds"]))
+        found = self._counted(piece, MOST_CROSSED)
+        if found["soundness"] is None:
+            self._took[found["result"]["key"]] = found["seconds"]
+        else:
+            self._remember(piece_id, Shown(piece, found["result"], found["soundness"], found["seconds"]))
         return {"result": found["result"], "patch": None, "soundness": found["soundness"]}
 
     def _brings_heavy(self, piece: Piece, shown: Shown | None) -> bool:
@@ -186,17 +196,26 @@ class Solver:
         skin = self.tiles.skin(piece_id, piece) if sum(1 for _ in piece.walk()) >= TILED_PARTS else None
         if skin is None:
             counted = self._counted(piece)
-            return {**counted, "seconds": max(counted["seconds"], 2 * SLOW_SECONDS)}
-        found = skin.soundness
+            crossings = self.evaluator.crossings.of(piece)
+            return {**counted, "seconds": max(counted["seconds"], 2 * SLOW_SECONDS), "crossings": crossings}
+        crossing = self.evaluator.crossings.parts(piece)
+        found = with_crossings(skin.soundness, crossings_of(skin.mesh, skin.part_of, skin.part_ids, crossing))
         parts = self._keep_skin(skin.key, piece, lambda: (skin.mesh, skin.part_of, skin.part_ids))
         view = {"key": skin.key, "triangles": skin.triangles, "parts": parts}
         seconds = max(time.perf_counter() - started, 2 * SLOW_SECONDS)
-        return {"result": view, "soundness": found, "seconds": seconds}
+        crossings = self.evaluator.crossings.of(piece)
+        return {"result": view, "soundness": found, "seconds": seconds, "crossings": crossings}
 
-    def _counted(self, piece: Piece) -> dict[str, Any]:
+    def _counted(self, piece: Piece, most_crossed: int | None = None) -> dict[str, Any]:
+        """The joined skin and its soundness. most_crossed: where more triangles of one part would have to be looked
+        through for crossings, the soundness is not told.
+        """
         started = time.perf_counter()
-        result = self.evaluator.evaluate(piece)
-        found = soundness_values(result)
+        result = self.evaluator.evaluate(piece, crossings=False)
+        known = most_crossed is None or self.evaluator.crossings.quick(piece, most_crossed)
+        if known:
+            result = replace(result, crossing=self.evaluator.crossings.parts(piece))
+        found = soundness_values(result) if known else None
         seconds = time.perf_counter() - started
         parts = self._keep_skin(result.key, piece, lambda: (result.mesh, result.part_of, result.part_ids))
         view = {"key": result.key, "triangles": len(result.mesh.triangles), "parts": parts}
@@ -204,8 +223,10 @@ class Solver:
 
     def adopt(self, piece_id: str, document: dict[str, Any], counted: dict[str, Any]) -> None:
         """From now on patches are made for this skin, which `count` found elsewhere."""
-        piece = piece_from_values(document)
-        self._remember(piece_id, Shown(piece, counted["result"], counted["soundness"], counted["seconds"]))
+        self.evaluator.crossings.note(counted.get("crossings", {}))
+        seconds = self._took.pop(counted["result"]["key"], counted["seconds"])
+        shown = Shown(piece_from_values(document), counted["result"], counted["soundness"], seconds)
+        self._remember(piece_id, shown)
 
     def _remember(self, piece_id: str, shown: Shown) -> None:
         self._shown.pop(piece_id, None)
@@ -260,7 +281,8 @@ class Solver:
         solid = self.evaluator.geometry(find(piece_from_values(document), part_id).part)
         if solid.empty:
             raise PieceError(Problem("nothing is left of this part, so there is nothing to bake", part_id))
-        return asset_bytes(solid.mesh_only())
+        mesh = solid.mesh_only()
+        return asset_bytes(written(mesh, np.zeros(len(mesh.triangles), dtype=np.int64)).mesh)
 
     def adjust(self, document: dict[str, Any], adjust: dict[str, Any]) -> dict[str, Any]:
         """The edit that makes an adjustment. Raises PieceError where it cannot be made."""

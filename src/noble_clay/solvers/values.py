@@ -23,6 +23,14 @@ def soundness_values(result: Result) -> dict[str, Any]:
     }
 
 
+def with_crossings(soundness: dict[str, Any], crossings: int) -> dict[str, Any]:
+    """What is told of a piece whose skin crosses itself so often."""
+    if not crossings:
+        return soundness
+    found = {"kind": "self_intersections", "count": crossings}
+    return {**soundness, "sound": False, "findings": [*soundness["findings"], found]}
+
+
 def plain(array: Any) -> Any:
     return None if array is None else array.tolist()
 

@@ -20,6 +20,7 @@ from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
 from noble_clay.core.errors import ClayError, PieceError, Problem
+from noble_clay.core.fields import storable
 from noble_clay.jobs import queue
 from noble_clay.solvers.counting import Counting
 from noble_clay.solvers.desk import Desk, Look, state_key
@@ -144,12 +145,13 @@ def refusal_of(error: ClayError) -> Refusal:
     if isinstance(error, Unreadable):
         b = error.broken
         unreadable = UnreadableAnswer(id=b.id, name=b.name, revision=b.revision, undo=b.undo, steps_back=b.steps_back)
-    return Refusal(message=str(error), problems=[_problem_answer(p) for p in problems], unreadable=unreadable)
+    return Refusal(message=storable(str(error)), problems=[_problem_answer(p) for p in problems], unreadable=unreadable)
 
 
 def _problem_answer(problem: Problem) -> ProblemAnswer:
     value = repr(problem.value)[:80] if problem.value is not None else None
-    return ProblemAnswer(message=problem.message, part=problem.part, field=problem.field, value=value)
+    part, field = (storable(t) if t is not None else None for t in (problem.part, problem.field))
+    return ProblemAnswer(message=storable(problem.message), part=part, field=field, value=value)
 
 
 async def state_response(

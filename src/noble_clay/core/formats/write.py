@@ -9,7 +9,7 @@ import trimesh
 from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError
-from noble_clay.core.formats.rounding import ready_for_float32, rounded
+from noble_clay.core.formats.rounding import rounded
 from noble_clay.core.formats.stl import stl_bytes
 from noble_clay.core.formats.threemf_write import threemf_bytes
 from noble_clay.core.mesh import Mesh
@@ -29,7 +29,7 @@ def format_of(path: Path) -> str:
 
 def piece_bytes(piece: Piece, result: Result, file_format: str) -> bytes:
     """An evaluated piece as the bytes of a file. 3MF keeps the parts' names and colours; the others the shape only."""
-    mesh, part_of, part_ids = ready_for_float32(result.solid).mesh_with_parts()
+    mesh, part_of, part_ids = result.written.mesh, result.written.part_of, result.part_ids
     if file_format != "3mf":
         return mesh_bytes(mesh, piece.name, file_format)
     shown = shown_colours(piece)

@@ -97,7 +97,7 @@ class Neighbours:
                 new += 1
             pair, linear = self.compared(near), near.frame[:, :3]
             match pair.meets.relation:
-                case "touching":
+                case "touching" if pair.meets.along != "face":  # a whole face holds; an edge or a point does not
                     found.append(Mark(near.b.id, "touches", near.a.id, linear @ pair.sink))
                 case "inside":
                     found.append(Mark(near.b.id, "inside", near.a.id, None))

@@ -134,13 +134,14 @@ def inspect_mesh(mesh: Mesh) -> Inspection:
     )
 
 
-def inspect_solid(mesh: Mesh, contact: float) -> Inspection:
+def inspect_solid(mesh: Mesh, contact: float, merged: Ints | None = None) -> Inspection:
     """Inspect a mesh that the kernel made: manifold by index, so that only contacts need a closer look.
 
     Vertices of the surface within `contact` mm of each other that no edge links are one point in any file: where
-    that makes an edge or vertex overshared, the mesh is no manifold.
+    that makes an edge or vertex overshared, the mesh is no manifold. merged: (k,) vertices that were several ones.
+    Whether the surface runs through itself is not looked for: see `with_crossings`.
     """
-    flaws = contact_flaws(mesh, contact_pairs(mesh, contact))
+    flaws = contact_flaws(mesh, contact_pairs(mesh, contact), merged)
     apart = _inspect_closed(mesh)
     return replace(apart, manifold=apart.manifold and not flaws, findings=flaws + apart.findings)
 
@@ -159,18 +160,27 @@ def contact_pairs(mesh: Mesh, contact: float) -> Ints:
     return pairs[~linked]
 
 
-def contact_flaws(mesh: Mesh, pairs: Ints) -> tuple[Finding, ...]:
+def with_crossings(inspection: Inspection, crossings: int) -> Inspection:
+    """The inspection of a mesh that crosses itself so often."""
+    found = (Finding("self_intersections", crossings),) if crossings else ()
+    return replace(inspection, findings=inspection.findings + found)
+
+
+def contact_flaws(mesh: Mesh, pairs: Ints, merged_before: Ints | None = None) -> tuple[Finding, ...]:
     """Edges and vertices that become overshared when each of `pairs` (k, 2) of vertices is one point.
 
-    Only the faces around those points can be concerned, so only they are looked at.
+    Only the faces around those points can be concerned, and those around `merged_before`, which have become one by now,
+    so only they are looked at.
     """
-    if len(pairs) == 0:
+    before = np.zeros(0, dtype=np.int64) if merged_before is None else merged_before
+    if len(pairs) == 0 and len(before) == 0:
         return ()
     to = np.arange(len(mesh.vertices))
     for low, high in pairs:
         to[high] = to[low]
     merged = np.zeros(len(mesh.vertices), dtype=bool)
     merged[to[pairs]] = True
+    merged[to[before]] = True
     triangles = to[mesh.triangles]
     near = Mesh(mesh.vertices, triangles[merged[triangles].any(axis=1)])
     topology = Topology(Mesh(near.vertices, near.triangles[~collapsed_faces(near)]))

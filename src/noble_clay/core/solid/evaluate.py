@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from noble_clay.core.errors import MeshError, PieceError, Problem
 from noble_clay.core.fields import MAX_COORDINATE
 from noble_clay.core.measure.mass import volumes_and_areas
-from noble_clay.core.mend.inspect import Inspection, inspect_solid
+from noble_clay.core.mend.inspect import Inspection, inspect_solid, with_crossings
 from noble_clay.core.mend.topology import vertex_shells
 from noble_clay.core.mesh import Floats, Mesh
 from noble_clay.core.piece.limits import MAX_TRIANGLES
@@ -21,10 +21,12 @@ from noble_clay.core.piece.models import Join, Part, Piece
 from noble_clay.core.piece.placing import compose, place_matrix
 from noble_clay.core.solid.blend import Blending, blended, check_radius, default_cell
 from noble_clay.core.solid.cache import ByteCache
+from noble_clay.core.solid.crossing import Crossings, crossings_of
 from noble_clay.core.solid.keys import Keys, hashed
 from noble_clay.core.solid.meet import CONTACT, made_to_meet
 from noble_clay.core.solid.solid import Solid, boolean
 from noble_clay.core.solid.watch import Watch, naming
+from noble_clay.core.solid.written import Written, written
 
 Assets = Callable[[str], Mesh]
 """From the SHA-256 of a mesh asset to its mesh; raises MeshError when there is none."""
@@ -42,26 +44,38 @@ def no_assets(sha256: str) -> Mesh:
 class Result:
     """A piece as one solid.
 
-    key: what shapes it, hashed. left_out: parts that could not count, with the reason. `mesh`, `part_of` and
-    `part_ids` say the surface and which part every triangle came from.
+    key: what shapes it, hashed. left_out: parts that could not count, with the reason. crossing: parts whose own
+    surface runs through itself. `mesh`, `part_of` and `part_ids` say the surface and which part every triangle came
+    from; `written` says the surface as files hold it.
     """
 
     key: str
     solid: Solid
     left_out: dict[str, str]
+    crossing: frozenset[str] = frozenset()
 
     @cached_property
     def _read(self) -> tuple[Mesh, NDArray[np.int64], tuple[str, ...]]:
         return self.solid.mesh_with_parts()
 
-    @property
-    def mesh(self) -> Mesh:
-        return self._read[0]
+    @cached_property
+    def written(self) -> Written:
+        """The surface as files hold it; its triangles mean the same parts."""
+        return written(self.mesh, self.part_of)
 
     @cached_property
     def inspection(self) -> Inspection:
-        """What the solid measures and whether it is sound."""
-        return inspect_solid(self.mesh, CONTACT)
+        """Whether the solid is sound, as files hold it; and what it measures, before it is rounded for them."""
+        mesh = self.written.mesh
+        found = inspect_solid(mesh, CONTACT, self.written.merged)
+        if found.triangles:
+            volumes, areas = volumes_and_areas(self.mesh)
+            found = replace(found, volume=float(volumes.sum()), area=float(areas.sum()), bounds=self.mesh.bounds)
+        return with_crossings(found, crossings_of(mesh, self.written.part_of, self.part_ids, self.crossing))
+
+    @property
+    def mesh(self) -> Mesh:
+        return self._read[0]
 
     @property
     def part_of(self) -> NDArray[np.int64]:
@@ -84,19 +98,22 @@ class Evaluator:
         self._failures = 0
         self.keys = Keys()
         self._last_keys: dict[str, list[str]] = {}
+        self.crossings = Crossings(self)
         self.watch = Watch()
 
-    def evaluate(self, piece: Piece) -> Result:
-        """Raises PieceError for a part beyond the allowed coordinates or too many triangles."""
+    def evaluate(self, piece: Piece, crossings: bool = True) -> Result:
+        """crossings: look for parts that run through themselves; without, none is told of. Raises PieceError for a part
+        beyond the allowed coordinates or too many triangles.
+        """
         self.begin()
         solid = self.list_solid(piece.parts)
         check_size(int(solid.manifold.num_tri()))
         key = self.keys.parts(piece.parts)
         if self.left_out:
             key = hashed(["without", key, *sorted(self.left_out)])
-        result = Result(key, solid, dict(self.left_out))
-        if solid.met and has_slivers(result.mesh):
-            result = Result(key, without_slivers(solid), result.left_out)
+        result = Result(key, solid, dict(self.left_out), self.crossings.parts(piece) if crossings else frozenset())
+        if has_slivers(result.mesh):
+            result = Result(key, without_slivers(solid), result.left_out, result.crossing)
         return result
 
     def begin(self) -> None:
@@ -324,9 +341,9 @@ class Evaluator:
 
 def has_slivers(mesh: Mesh) -> bool:
     """Whether a shell is thinner than the contact distance: what rounding leaves where curved faces coincide."""
-    number, shell = vertex_shells(mesh)
-    if number < 2:
+    if len(mesh.triangles) == 0:
         return False
+    number, shell = vertex_shells(mesh)
     each = volumes_and_areas(mesh)
     volumes, areas = (np.bincount(shell, of, number).astype(np.float64) for of in each)
     return bool(np.any(is_sliver(volumes, areas)))
@@ -341,7 +358,7 @@ def is_sliver(volumes: Floats, areas: Floats) -> NDArray[np.bool_]:
 def without_slivers(solid: Solid) -> Solid:
     """The solid without shells thinner than the contact distance."""
     kept = [s for s in solid.manifold.decompose() if abs(s.volume()) > CONTACT / 4 * s.surface_area()]
-    return Solid(Manifold.compose(kept), solid.labels, solid.planes)
+    return Solid(Manifold.compose(kept), solid.labels, solid.planes) if kept else Solid.nothing()
 
 
 def check_size(triangles: int, part: Part | None = None) -> None:
