@@ -1,0 +1,195 @@
+"""A step that takes long, or cannot be made, is its piece's own: told once, stopped, undone; nobody else waits."""
+
+import json
+import time
+from pathlib import Path
+
+import psutil
+import pytest
+from websockets.sync.client import connect
+
+from noble_clay.core.errors import Fault
+from noble_clay.solvers.pool import Pool
+from noble_clay.solvers.seat import SolverFailed
+from tests.building import box, join, part, piece
+from tests.web.conftest import Maker
+
+
+def soft(count):
+    """A blended list that takes a core for seconds: about 0.4 of one for each part."""
+    balls = [part(f"s{i}", "sphere", (i * 6, (i % 2) * 3, 6), radius=5) for i in range(count)]
+    return {"id": "worm", "name": "Worm", "join": {"blend": 3, "fineness": 0.35, "parts": balls}}
+
+
+@pytest.fixture
+def long_one(maker):
+    """A piece with a small box, to which a step was added that is still being made."""
+    maker.edit(kind="add_parts", parts=[box("base", (0, -20, 2), (4, 4, 4))])
+    started = time.monotonic()
+    maker.state = maker.post({"kind": "add_parts", "parts": [soft(24)]}).raise_for_status().json()
+    assert time.monotonic() - started < 5, "the answer does not wait for it"
+    assert maker.state["making"], "it takes long"
+    yield maker
+    maker.client.post(f"{maker.url}/stop")
+
+
+def busiest(server):
+    """The solver that computes just now."""
+    solvers = [p for p in server.solvers() if p.is_running()]
+    for p in solvers:
+        p.cpu_percent()
+    time.sleep(0.5)
+    return max(solvers, key=lambda p: p.cpu_percent())
+
+
+def test_meanwhile_the_piece_before_it_is_shown_with_its_parts_and_undo_answers_at_once(long_one):
+    scene = long_one.state["scene"]
+    assert scene["result"]["triangles"] == 12 and scene["soundness"] is None, "the skin before the step"
+    assert {p["id"] for p in scene["parts"]} >= {"base", "worm", "s0", "s23"}, "and every part where it stands"
+    started = time.monotonic()
+    undone = long_one.client.post(f"{long_one.url}/undo", json={"base_revision": 2}).raise_for_status().json()
+    assert time.monotonic() - started < 2
+    assert undone["making"] is None and undone["scene"]["soundness"]["sound"]
+
+
+def test_nobody_else_waits(api, long_one):
+    others = [Maker(api) for _ in range(4)]
+    for other in others:  # some of them share a solver with it
+        other.edit(kind="add_parts", parts=[box("a", size=(9, 9, 9))])
+    for _ in range(3):
+        for other in others:
+            started = time.monotonic()
+            state = other.post({"kind": "move", "ids": ["a"], "by": [1, 0, 0]}).raise_for_status().json()
+            assert time.monotonic() - started < 3
+            other.state = state
+            assert other.made(10)["scene"]["soundness"]["sound"]
+    assert api.get(long_one.url).json()["making"], "while the long one goes on"
+    assert long_one.made()["scene"]["soundness"]["bodies"] == 2, "and comes to its end"
+
+
+def test_its_progress_is_told_and_it_can_be_stopped_and_tried_again(server, long_one):
+    with connect(f"ws://127.0.0.1:{server.port}{long_one.url}/socket", origin=server.url) as socket:
+        notes = [json.loads(socket.recv(timeout=20))]
+        while notes[-1]["share"] <= notes[0]["share"]:
+            notes.append(json.loads(socket.recv(timeout=20)))
+        assert not notes[-1]["made"] and 0 < notes[-1]["share"] <= 1
+        assert notes[-1]["part"] in {"worm", *(f"s{i}" for i in range(24))}
+        assert long_one.client.post(f"{long_one.url}/stop").status_code == 204
+        while not notes[-1]["made"]:
+            notes.append(json.loads(socket.recv(timeout=20)))
+    told = long_one.client.get(long_one.url).json()
+    assert told["making"] is None and "stopped" in told["problem"]["message"]
+    assert told["revision"] == 2 and len(told["piece"]["parts"]) == 2, "the step is kept"
+    assert long_one.client.get(long_one.url).json()["problem"], "nothing tries it again by itself"
+    again = long_one.client.post(f"{long_one.url}/again").raise_for_status().json()
+    assert again["making"] and not again["problem"]
+
+
+def test_a_solver_that_dies_over_a_step_is_told_once_and_the_step_is_not_tried_again(server, long_one):
+    busiest(server).kill()
+    state = long_one.made(20)
+    assert "signal 9" in state["problem"]["message"]
+    started = time.monotonic()
+    for _ in range(3):
+        assert long_one.client.get(long_one.url).json()["problem"] == state["problem"]
+    assert time.monotonic() - started < 3, "it is remembered, not computed"
+    # The piece goes on: a step that takes the cause away is made at once.
+    long_one.state = state
+    gone = long_one.edit(kind="remove_parts", ids=["worm"])
+    assert gone["problem"] is None and gone["scene"]["soundness"]["sound"]
+
+
+def test_a_step_that_cannot_be_made_is_told_with_its_part_and_goes_on_being_edited(maker):
+    maker.edit(kind="add_parts", parts=[box("a", size=(10, 10, 10)), box("b", (30, 0, 0), (4, 4, 4))])
+    maker.edit(kind="set_changes", id="a", stack=[{"kind": "hollow", "wall": 4}])
+    good = maker.state["scene"]["result"]
+    state = maker.edit(kind="set_primitive", id="a", primitive={"kind": "box", "size": [6, 6, 6]})
+    assert [p["part"] for p in state["problem"]["problems"]] == ["a"]
+    assert state["scene"]["result"] == good, "the last good skin is shown"
+    moved = maker.edit(kind="move", ids=["b"], by=[5, 0, 0])
+    assert moved["problem"] and moved["scene"]["result"] == good
+    assert next(p for p in moved["scene"]["parts"] if p["id"] == "b")["box"][0][0] == pytest.approx(33)
+    mended = maker.edit(kind="set_changes", id="a", stack=[{"kind": "hollow", "wall": 1}])
+    assert mended["problem"] is None and mended["scene"]["soundness"]["voids"] == 1
+
+
+@pytest.mark.parametrize("op", ["union", "difference", "intersection"])
+@pytest.mark.parametrize(
+    "other",
+    [
+        part("other", "sphere", radius=2),
+        part("other", "sphere", (0, 0, 0), radius=60),
+        part("other", "torus", ring_radius=30, tube_radius=2),
+        part("other", "sphere", (14, 14, 14), radius=4),
+    ],
+)
+def test_a_blend_with_nothing_to_round_is_a_plain_join(maker, op, other):
+    body = part("body", "sphere", radius=15, facets=32)
+    blended = join("j", body, {**other, "op": op})
+    blended["join"]["blend"] = 1.5
+    state = maker.edit(kind="add_parts", parts=[blended])
+    assert state["problem"] is None
+    sharp = {**blended, "id": "sharp", "join": {**blended["join"], "blend": 0}}
+    plain = Maker(maker.client).edit(kind="add_parts", parts=[sharp])
+    volumes = [s["scene"]["soundness"]["volume_mm3"] for s in (state, plain)]
+    assert volumes[0] == pytest.approx(volumes[1], rel=0.05)
+
+
+@pytest.fixture
+def pool(tmp_path):
+    """Solvers that may have a third of a gigabyte beyond what they begin with, all together."""
+    found = Pool(tmp_path, size=1, budget=10**12)
+    yield found
+    found.close()
+
+
+def document(*parts):
+    return piece(*parts).dump()
+
+
+def test_a_fault_in_a_solver_is_an_answer_and_no_death(pool):
+    question = pool.ask("p", "no_such_question")
+    with pytest.raises(Fault, match="fault of Noble Clay"):
+        question.answer.result(30)
+    pid = question.seat.pid
+    assert pool.ask("p", "show", "p", document(box("a"))).answer.result(30)["soundness"]["sound"]
+    assert question.seat.pid == pid, "the process lives on"
+
+
+def test_memory_has_a_total_and_only_the_largest_is_refused(pool):
+    small = pool.ask("small", "show", "small", document(box("a")))
+    assert small.answer.result(30)["soundness"]["sound"]
+    held = sum(
+        psutil.Process(s.pid).memory_info().rss - psutil.Process(s.pid).memory_info().shared for s in pool._seats()
+    )
+    pool.budget = held + 250_000_000
+    bead = {"kind": "grid", "counts": [25, 25, 3], "step": [3, 3, 3]}
+    greedy = pool.ask("greedy", "show", "greedy", document(part("bead", "sphere", radius=1.8, facets=48, _copies=bead)))
+    with pytest.raises(SolverFailed, match="more memory than there is here"):
+        greedy.answer.result(120)
+    assert pool.ask("small", "show", "small", document(box("a", (1, 0, 0)))).answer.result(60)["soundness"]["sound"]
+
+
+def test_a_waiting_question_that_is_given_up_is_never_asked(pool):
+    first = pool.ask("p", "show", "p", document(soft(12)))
+    second = pool.ask("p", "show", "p", document(box("a")))
+    second.stop()
+    with pytest.raises(Exception, match="stopped"):
+        second.answer.result(1)
+    assert first.answer.result(60)["soundness"]["bodies"] == 1
+
+
+def test_a_piece_that_takes_long_leaves_with_its_caches_when_another_comes(pool):
+    long = pool.ask("long", "show", "long", document(soft(14)))
+    time.sleep(1)
+    seat = long.seat
+    started = time.monotonic()
+    assert pool.ask("short", "show", "short", document(box("a"))).answer.result(30)["soundness"]["sound"]
+    assert time.monotonic() - started < 5
+    long.answer.result(60)
+    again = pool.ask("long", "show", "long", document(soft(14)))
+    assert again.seat is seat, "the long one keeps its process"
+    started = time.monotonic()
+    again.answer.result(60)
+    assert time.monotonic() - started < 2, "and all that it knows"
+    assert Path(f"/proc/{seat.pid}").exists()
