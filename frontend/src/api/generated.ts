@@ -3670,8 +3670,8 @@ export interface components {
         };
         /**
          * UnreadableAnswer
-         * @description A piece that cannot be read. undo: what a step back would take back. steps_back: how many steps lead to a state
-         *     that can be read; none where none does.
+         * @description A piece that cannot be read, and why. undo: what a step back would take back. steps_back: how many steps lead to
+         *     a state that can be read; none where none does.
          */
         UnreadableAnswer: {
             /** Id */
@@ -3680,6 +3680,8 @@ export interface components {
             name: string;
             /** Revision */
             revision: number;
+            /** Why */
+            why: string;
             /** Undo */
             undo: string | null;
             /** Steps Back */

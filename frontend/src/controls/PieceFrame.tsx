@@ -52,7 +52,7 @@ export function PieceFrame({ open, failure, undo, redo, children }: Props) {
         <span />
         <main className="empty">
           {failure instanceof Refused && failure.refusal.unreadable ? (
-            <Unreadable piece={failure.refusal.unreadable} why={failure.message} />
+            <Unreadable piece={failure.refusal.unreadable} />
           ) : failure ? (
             <>
               <h1>This piece cannot be opened</h1>

@@ -46,7 +46,11 @@ export function saySoundness(soundness: Soundness | null | undefined, parts: num
     const title = 'Closed, but in separate bodies: they would print as loose pieces.';
     return { text: plural(soundness.bodies, 'body', 'bodies'), tone: 'warn', title };
   }
-  return { text: 'Sound', tone: '', title: 'One closed manifold body that does not run through itself, as it will be written.' };
+  return {
+    text: 'Sound',
+    tone: '',
+    title: 'One closed manifold body that does not run through itself, as it will be written.',
+  };
 }
 
 type Props = { soundness?: Soundness | null; parts: number; making?: boolean; impossible?: boolean };

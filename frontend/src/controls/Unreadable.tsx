@@ -5,7 +5,7 @@ import type { UnreadablePiece } from '../api/client';
 import { pieceKey, usePieceActions } from '../api/pieces';
 import { plural } from './format';
 
-export function Unreadable({ piece, why }: { piece: UnreadablePiece; why: string }) {
+export function Unreadable({ piece }: { piece: UnreadablePiece }) {
   const actions = usePieceActions();
   const client = useQueryClient();
   const navigate = useNavigate();
@@ -22,7 +22,7 @@ export function Unreadable({ piece, why }: { piece: UnreadablePiece; why: string
   return (
     <>
       <h1>{piece.name} cannot be read</h1>
-      <p>{why}</p>
+      <p>{piece.why}</p>
       <p className="quiet">
         Nothing is lost: it lies here as it was kept, with all its steps, and no other piece is touched.
         {steps === null && ' None of its earlier states can be read either.'}

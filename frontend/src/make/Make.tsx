@@ -94,7 +94,14 @@ export function Make() {
               }}
             >
               <View scene={scene} handle={view} onReady={ready}>
-                {scene && <PieceView scene={scene} known={open.known} onLost={reload} />}
+                {scene && (
+                  <PieceView
+                    scene={scene}
+                    known={open.known}
+                    onLost={reload}
+                    stale={open.state.making !== null || open.state.problem !== null}
+                  />
+                )}
                 <FloorDisc />
                 {reins && (
                   <>

@@ -18,9 +18,8 @@ export function useCardPicture(card: PieceCard): string | null {
     turn = turn
       .then(async () => {
         if (!wanted) return;
-        const state = await answered<PieceState>(
-          api.GET('/api/pieces/{piece_id}', { params: { path: { piece_id: card.id } } }),
-        );
+        const state = await made(card.id, () => wanted);
+        if (!state) return;
         keepState(client, state);
         await handIn({ id: card.id, state, known: knownParts(state.piece) });
         if (wanted) setDrawn(state.revision);
@@ -32,4 +31,19 @@ export function useCardPicture(card: PieceCard): string | null {
     };
   }, [current, card.id, card.parts, card.problem, client]);
   return drawn === null ? null : `/api/pieces/${card.id}/thumbnail?revision=${drawn}`;
+}
+
+const LOOK_AGAIN_MS = 700;
+const PATIENCE_MS = 60_000;
+
+/** A piece once it is made; null when it cannot be, takes too long for a picture, or is not wanted any more. */
+async function made(id: string, wanted: () => boolean): Promise<PieceState | null> {
+  for (const begun = Date.now(); wanted() && Date.now() - begun < PATIENCE_MS; ) {
+    const state = await answered<PieceState>(
+      api.GET('/api/pieces/{piece_id}', { params: { path: { piece_id: id } } }),
+    );
+    if (!state.making) return state.problem ? null : state;
+    await new Promise((resolve) => setTimeout(resolve, LOOK_AGAIN_MS));
+  }
+  return null;
 }

@@ -11,13 +11,20 @@ import { type Manner, PartMesh } from './PartMesh';
 import { ResultMesh, Skin } from './ResultMesh';
 import { useShadows } from './useShadows';
 
-type Props = { scene: Scene; known: Map<string, Known>; onLost: () => void; plain?: boolean };
+type Props = {
+  scene: Scene;
+  known: Map<string, Known>;
+  onLost: () => void;
+  plain?: boolean;
+  /** The skin is of an earlier state: parts that it has not got are shown by themselves. */
+  stale?: boolean;
+};
 
 const NOTHING = new Set<string>();
 const PLAIN = { ...BEGINNING, look: 'result' as const, cutters: false };
 
 /** plain: the joined skin only, whatever the editor has in hand. */
-export function PieceView({ scene, known, onLost, plain = false }: Props) {
+export function PieceView({ scene, known, onLost, plain = false, stale = false }: Props) {
   const editor = useEditor();
   useShadows();
   const { chosen, look, drag, cutters, inside, solo } = plain ? PLAIN : editor;
@@ -39,6 +46,7 @@ export function PieceView({ scene, known, onLost, plain = false }: Props) {
   const whole = look === 'parts' || scene.result === null;
   const without = useMemo(() => new Set([...unseen, ...carriedIds]), [unseen, carriedIds]);
   const paint = { known, held: look === 'result' ? held : NOTHING, lit, ghost: look === 'xray' };
+  const inSkin = useMemo(() => new Set(scene.result?.parts), [scene.result]);
   const shown = scene.parts.flatMap((view) => {
     const part = known.get(view.id);
     const seen = part && view.key && (!unseen.has(view.id) || held.has(view.id));
@@ -48,7 +56,7 @@ export function PieceView({ scene, known, onLost, plain = false }: Props) {
           part,
           look,
           cutters || held.has(view.id),
-          whole || leftOut.has(view.id) || (dragged && !following),
+          whole || leftOut.has(view.id) || (dragged && !following) || (stale && !inSkin.has(view.id)),
         )
       : null;
     const outline = seen && dragged && following ? 'outline' : null;

@@ -45,7 +45,7 @@ from noble_clay.core.solid.keys import hashed
 from noble_clay.core.solid.local import Draft, Local
 from noble_clay.core.solid.tiles import Tiles
 from noble_clay.core.solid.view import Views, boxes_on_wheel
-from noble_clay.core.solid.watch import Watch
+from noble_clay.core.solid.watch import Watch, steps_of
 from noble_clay.core.solid.written import written
 from noble_clay.core.warm import warm_distances
 from noble_clay.solvers.drafts import draft_bytes
@@ -135,7 +135,7 @@ class Solver:
     def _begun(self, document: dict[str, Any]) -> Piece:
         """The piece of a question about the whole of it."""
         piece = piece_from_values(document)
-        self.watch.expect(sum(1 for _ in piece.walk()))
+        self.watch.expect(piece)
         return piece
 
     def outline(self, document: dict[str, Any]) -> list[dict[str, Any]]:
@@ -378,20 +378,19 @@ class PipeWatch(Watch):
 
     def __init__(self, pipe: Connection, control: Connection) -> None:
         self._pipe, self._control = pipe, control
-        self._number, self._total, self._seen, self._told_at = 0, 1, set[str](), 0.0
+        self._number, self._total, self._seen, self._told_at = 0, 1, set[tuple[str, str]](), 0.0
 
     def start(self, number: int) -> None:
         self._number, self._total, self.part = number, 1, None
         self._seen.clear()
         self._told_at = time.monotonic()
 
-    def expect(self, parts: int) -> None:
-        """How many parts the question is about."""
-        self._total = max(1, parts)
+    def expect(self, piece: Piece) -> None:
+        self._total = max(1, steps_of(piece))
 
-    def begin(self, part: Part) -> None:
+    def begin(self, part: Part, step: str = "") -> None:
         self.part = part.id
-        self._seen.add(part.id)
+        self._seen.add((part.id, step))
         self.go_on()
 
     def go_on(self) -> None:
@@ -420,10 +419,10 @@ def run(pipe: Connection, control: Connection, mesh_folder: str, cache_bytes: in
     while True:
         try:
             number, method, arguments = pipe.recv()
-        except EOFError:
+            watch.start(number)
+            pipe.send(_answer(solver, method, arguments))
+        except (EOFError, OSError):  # nobody is there any more
             return
-        watch.start(number)
-        pipe.send(_answer(solver, method, arguments))
 
 
 def _answer(solver: Solver, method: str, arguments: tuple[Any, ...]) -> tuple[str, Any]:

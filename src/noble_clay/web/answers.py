@@ -25,13 +25,14 @@ class ProblemAnswer(BaseModel):
 
 
 class UnreadableAnswer(BaseModel):
-    """A piece that cannot be read. undo: what a step back would take back. steps_back: how many steps lead to a state
-    that can be read; none where none does.
+    """A piece that cannot be read, and why. undo: what a step back would take back. steps_back: how many steps lead to
+    a state that can be read; none where none does.
     """
 
     id: str
     name: str
     revision: int
+    why: str
     undo: str | None
     steps_back: int | None
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 import time
 from typing import Annotated
 
@@ -21,7 +20,7 @@ from noble_clay.store import pieces as store
 from noble_clay.store.assets import keep_asset
 from noble_clay.web.answers import PieceState, StepFactsAnswer
 from noble_clay.web.pieces import PieceId
-from noble_clay.web.state import AWorkshop, Workshop, answered, state_response
+from noble_clay.web.state import AWorkshop, Workshop, answered, settled, state_response
 
 router = APIRouter(prefix="/api/pieces/{piece_id}", tags=["edits"])
 ALLOW_SECONDS = 1.0
@@ -82,11 +81,9 @@ async def _check_possible(shop: Workshop, piece_id: str, edit: AnyEdit) -> None:
     """
     document = await shop.document(piece_id)
     question = shop.pool.ask_now(piece_id, "allow", document, edit.model_dump(mode="json"))
-    asked = asyncio.wrap_future(question.answer)
-    await asyncio.wait({asked}, timeout=ALLOW_SECONDS)
-    if not asked.done():
+    if not await settled(question.answer, ALLOW_SECONDS):
         question.stop()
-    elif (error := asked.exception()) is not None and not isinstance(error, Fault | SolverFailed):
+    elif (error := question.answer.exception()) is not None and not isinstance(error, Fault | SolverFailed):
         raise error
 
 

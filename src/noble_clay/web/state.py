@@ -6,7 +6,7 @@ import asyncio
 import threading
 import time
 from collections.abc import Callable, Iterator
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import contextmanager, suppress
 from typing import Annotated, Any, TypeVar
 
@@ -131,6 +131,15 @@ async def answered(question: Question) -> Any:
         raise
 
 
+async def settled(future: Future[Any], seconds: float) -> bool:
+    """Wait for an answer, so long and no longer; whether it, or why there is none, is there by now."""
+    waiting = asyncio.wrap_future(future)
+    # Whoever wants to know why there is none asks the future itself.
+    waiting.add_done_callback(lambda done: done.cancelled() or done.exception())
+    await asyncio.wait({waiting}, timeout=seconds)
+    return future.done()
+
+
 def workshop(request: Request) -> Workshop:
     found: Workshop = request.app.state.workshop
     return found
@@ -144,7 +153,9 @@ def refusal_of(error: ClayError) -> Refusal:
     unreadable = None
     if isinstance(error, Unreadable):
         b = error.broken
-        unreadable = UnreadableAnswer(id=b.id, name=b.name, revision=b.revision, undo=b.undo, steps_back=b.steps_back)
+        unreadable = UnreadableAnswer(
+            id=b.id, name=b.name, revision=b.revision, why=storable(b.why), undo=b.undo, steps_back=b.steps_back
+        )
     return Refusal(message=storable(str(error)), problems=[_problem_answer(p) for p in problems], unreadable=unreadable)
 
 
@@ -167,7 +178,7 @@ async def state_response(
     document, key = await run_in_threadpool(_document_and_key, kept)
     under_way = shop.desk.show(kept.id, kept.revision, document, key)
     if under_way is not None:
-        await asyncio.wait({asyncio.wrap_future(under_way)}, timeout=ANSWER_SECONDS)
+        await settled(under_way, ANSWER_SECONDS)
     look = shop.desk.look(kept.id, key)
     parts: list[dict[str, Any]] | None = None
     if look.scene is None:

@@ -132,11 +132,11 @@ def _words(error: dict[str, Any], here: Any) -> tuple[str, Any]:
             simple = not isinstance(here, dict | list)
             return str(context["error"]), here if simple else None
         case "greater_than_equal":
-            return f"must be at least {context['ge']:,}", here
+            return f"must be at least {_plain(context['ge'])}", here
         case "greater_than":
-            return f"must be above {context['gt']:,}", here
+            return f"must be above {_plain(context['gt'])}", here
         case "less_than_equal":
-            return f"must be at most {context['le']:,}", here
+            return f"must be at most {_plain(context['le'])}", here
         case "finite_number":
             return "must be a finite number", here
         case "int_from_float":
@@ -152,6 +152,11 @@ def _words(error: dict[str, Any], here: Any) -> tuple[str, Any]:
         case "string_too_short" | "string_too_long":
             return str(error["msg"]).replace("String should have", "must have"), here if len(str(here)) < 60 else None
     return str(error["msg"]).replace("Input should be", "must be"), here if not isinstance(here, dict | list) else None
+
+
+def _plain(bound: float) -> str:
+    """A bound without a fraction that says nothing."""
+    return f"{int(bound):,}" if float(bound).is_integer() else f"{bound:,}"
 
 
 def _pattern_words(pattern: str) -> str:

@@ -187,7 +187,7 @@ class Evaluator:
 
     def _made(self, part: Part, index: int, before: Solid) -> Solid:
         change = part.changes[index]
-        self.watch.go_on()
+        self.watch.begin(part, f"changes[{index}]")
         if before.empty:
             return before
         many = change.triangles_after(int(before.manifold.num_tri()))
@@ -269,7 +269,7 @@ class Evaluator:
             if body.solid.empty or solid.empty:
                 body = Blending.of(boolean(line.op, [body.solid, solid])) if index else Blending.of_part(line, solid, 0)
                 continue
-            self.watch.go_on()
+            self.watch.begin(line, "blend")
             check_radius(join.blend, body.solid, solid)
             cell = join.fineness or default_cell(join.blend, body.solid, solid)
             key = hashed(["blended", join.blend, join.fineness, *keys[: index + 1]])

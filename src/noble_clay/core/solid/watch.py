@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from noble_clay.core.errors import ClayError, Fault, Problem
-from noble_clay.core.piece.models import Part
+from noble_clay.core.piece.models import Part, Piece
 
 
 class Watch:
@@ -14,15 +14,22 @@ class Watch:
 
     part: str | None = None
 
-    def expect(self, parts: int) -> None:
-        """How many parts the work is about."""
+    def expect(self, piece: Piece) -> None:
+        """The work is about a whole piece."""
 
-    def begin(self, part: Part) -> None:
-        """It is this part's turn. May raise Stopped."""
+    def begin(self, part: Part, step: str = "") -> None:
+        """It is this part's turn, or that of a step of it. May raise Stopped."""
         self.part = part.id
 
     def go_on(self) -> None:
-        """A step of the work is done. May raise Stopped."""
+        """The work goes on. May raise Stopped."""
+
+
+def steps_of(piece: Piece) -> int:
+    """About how many times a watch is told that it is some part's turn, or a step's, while a piece is made."""
+    parts = list(piece.walk())
+    blended = sum(len(p.join.parts) for p in parts if p.join is not None and p.join.blend)
+    return len(parts) + blended + sum(not c.off for p in parts for c in p.changes)
 
 
 @contextmanager

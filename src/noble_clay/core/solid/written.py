@@ -16,7 +16,6 @@ from numpy.typing import NDArray
 from noble_clay.core.mend.pairing import equal_corners
 from noble_clay.core.mesh import Floats, Ints, Mesh
 
-
 NOTHING = 1e-9
 """Coordinates that are taken for 0, mm."""
 
