@@ -12,7 +12,12 @@ EXACT = 1e-6
 
 def document(hands):
     piece = hands.browser.current_url.split("/")[4]
-    return httpx.get(f"{hands.server.url}/api/pieces/{piece}").raise_for_status().json()
+
+    def made():
+        state = httpx.get(f"{hands.server.url}/api/pieces/{piece}").raise_for_status().json()
+        return None if state["making"] else state
+
+    return hands.until(made, "it is never made", 60)
 
 
 def boxes(state):

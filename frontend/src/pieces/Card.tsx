@@ -21,11 +21,7 @@ export function Card({ card, actions }: { card: PieceCard; actions: ReturnType<t
   return (
     <article className="piece-card" aria-label={card.name}>
       <Link to={to} className="picture" tabIndex={-1} aria-hidden="true">
-        {picture ? (
-          <img src={picture} alt="" />
-        ) : (
-          <span>{card.problem ? 'it cannot be read' : card.parts ? 'drawing it …' : 'an empty wheel'}</span>
-        )}
+        {picture.address ? <img src={picture.address} alt="" /> : <span>{instead(card, picture.none)}</span>}
       </Link>
       <div className="words">
         <h2>
@@ -98,4 +94,11 @@ export function Card({ card, actions }: { card: PieceCard; actions: ReturnType<t
       </div>
     </article>
   );
+}
+
+/** What stands in the place of a picture. */
+function instead(card: PieceCard, none: boolean): string {
+  if (card.problem) return 'it cannot be read';
+  if (card.parts === 0) return 'an empty wheel';
+  return none ? 'no picture of it yet' : 'drawing it …';
 }

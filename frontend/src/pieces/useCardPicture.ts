@@ -1,4 +1,7 @@
-/** The address of a card's picture; one that is missing or old is drawn first, one card after the other. */
+/**
+ * The address of a card's picture; one that is missing or old is drawn first, one card after the other. none: it could
+ * not be drawn.
+ */
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { answered, api, type PieceCard, type PieceState } from '../api/client';
@@ -8,9 +11,10 @@ import { handIn } from '../controls/usePicture';
 
 let turn: Promise<unknown> = Promise.resolve();
 
-export function useCardPicture(card: PieceCard): string | null {
+export function useCardPicture(card: PieceCard): { address: string | null; none: boolean } {
   const client = useQueryClient();
   const [drawn, setDrawn] = useState(card.thumbnail_revision);
+  const [none, setNone] = useState(false);
   const current = drawn === card.revision;
   useEffect(() => {
     if (current || card.parts === 0 || card.problem) return;
@@ -19,7 +23,10 @@ export function useCardPicture(card: PieceCard): string | null {
       .then(async () => {
         if (!wanted) return;
         const state = await made(card.id, () => wanted);
-        if (!state) return;
+        if (!state) {
+          if (wanted) setNone(true);
+          return;
+        }
         keepState(client, state);
         await handIn({ id: card.id, state, known: knownParts(state.piece) });
         if (wanted) setDrawn(state.revision);
@@ -30,7 +37,7 @@ export function useCardPicture(card: PieceCard): string | null {
       wanted = false;
     };
   }, [current, card.id, card.parts, card.problem, client]);
-  return drawn === null ? null : `/api/pieces/${card.id}/thumbnail?revision=${drawn}`;
+  return { address: drawn === null ? null : `/api/pieces/${card.id}/thumbnail?revision=${drawn}`, none };
 }
 
 const LOOK_AGAIN_MS = 700;

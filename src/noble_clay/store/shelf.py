@@ -16,7 +16,7 @@ from noble_clay.store.tables import PieceRow
 
 @dataclass(frozen=True)
 class ShelfEntry:
-    """A piece in short. problem: why its document cannot be read, or None."""
+    """A piece in short. soundness: of this revision, or None. problem: why its document cannot be read, or None."""
 
     id: str
     name: str
@@ -42,6 +42,7 @@ _SHORT = (
     PieceRow.binned_at,
     PieceRow.thumbnail_revision,
     PieceRow.soundness,
+    PieceRow.soundness_revision,
 )
 
 
@@ -55,6 +56,8 @@ def list_pieces(session: Session, binned: bool) -> list[ShelfEntry]:
     found = []
     for seen, *values in rows:
         short = dict(zip((c.key for c in _SHORT), values, strict=True))
+        if short.pop("soundness_revision") != short["revision"]:
+            short["soundness"] = None
         known = _LOOKED_AT.get(short["id"])
         if known is None or known[0] != seen:
             document = session.scalar(select(PieceRow.document).where(PieceRow.id == short["id"]))

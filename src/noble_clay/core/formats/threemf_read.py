@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import ctypes
 import io
+import re
 import zipfile
+import zlib
 from typing import Any
 
 import lib3mf
@@ -25,6 +27,13 @@ UNITS = {0: "micron", 1: "millimeter", 2: "centimeter", 3: "inch", 4: "foot", 5:
 DEEPEST = 64
 
 _BASE, _COLOURS = 1, 3
+
+LONGEST_TAG = 1_000
+_TAG = re.compile(rb"<(?:\w+:)?(object|component)\b([^<>]{0,%d})>" % LONGEST_TAG)
+_ID = re.compile(rb"""(?<![\w:])id\s*=\s*["'](\d+)["']""")
+_OBJECT_ID = re.compile(rb"""(?<![\w:])objectid\s*=\s*["'](\d+)["']""")
+_LAST = "last"
+"""Under which the id of the object is noted that is being read."""
 
 
 def threemf_file(data: bytes) -> MeshFile:
@@ -61,15 +70,47 @@ def _check_package(data: bytes) -> None:
             models = [i for i in infos if i.filename.lower().endswith(".model")]
             if not models:
                 raise MeshError("this ZIP file is no 3MF package: it has no model in it")
+            children: dict[str, list[str]] = {}
             for info in models:
                 with archive.open(info) as file:  # to its end: its size may be a lie, and its sum wrong
-                    head = file.read(65_536)
-                    while file.read(1 << 20):
-                        pass
+                    head = before = file.read(65_536)
+                    _note_components(head, children)
+                    while block := file.read(1 << 20):
+                        # A name may lie across two blocks.
+                        _note_components(before[-LONGEST_TAG:] + block, children)
+                        before = block
+                _check_components(children)
                 if b"<!DOCTYPE" in head or b"<!ENTITY" in head:
                     raise MeshError("the 3MF model refers to things outside itself (a DOCTYPE), which is not followed")
-    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, OSError) as error:
+    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, OSError) as error:
         raise MeshError(f"this is not a whole 3MF package: {str(error)[:80]}") from None
+
+
+def _note_components(text: bytes, children: dict[str, list[str]]) -> None:
+    """Which objects each object of a part of a model is made of, by their ids; added to what was noted before it."""
+    for name, attributes in _TAG.findall(text):
+        if name == b"object":
+            found = _ID.search(attributes)
+            children[_LAST] = [found[1].decode("ascii", "replace") if found else ""]
+        elif (found := _OBJECT_ID.search(attributes)) and children.get(_LAST):
+            children.setdefault(children[_LAST][0], []).append(found[1].decode("ascii", "replace"))
+
+
+def _check_components(children: dict[str, list[str]]) -> None:
+    """Raises MeshError for components that repeat each other too often, or lie in themselves."""
+    placed: dict[str, int] = {}
+
+    def count(name: str, above: tuple[str, ...]) -> int:
+        if name in above or len(above) > DEEPEST:
+            raise MeshError("the 3MF package's components lie too deep in each other, or in themselves")
+        if name not in placed:
+            placed[name] = 1 + sum(count(child, (*above, name)) for child in children.get(name, []))
+            check_placed(placed[name])
+        return placed[name]
+
+    for name in list(children):
+        if name != _LAST:
+            count(name, ())
 
 
 class _Reader:
