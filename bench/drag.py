@@ -80,7 +80,8 @@ def measure(server: Server, client: httpx.Client, count: int, quick: bool) -> di
     }
     revision = client.post(f"/api/pieces/{state['id']}/edits", json=body).raise_for_status().json()["revision"]
     moved = f"p{count // 3}"
-    client.get(f"/api/pieces/{state['id']}/count", timeout=300).raise_for_status()
+    while client.get(f"/api/pieces/{state['id']}/count").raise_for_status().json()["soundness"] is None:
+        time.sleep(0.2)
     times = []
     with connect(
         f"ws://127.0.0.1:{server.port}/api/pieces/{state['id']}/drafts", origin=server.url, max_size=None

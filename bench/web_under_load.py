@@ -1,9 +1,10 @@
-"""How long an edit's answer takes while two big mends run, beside the same server idle.
+"""How long an edit's answer takes while others work, beside the same server idle.
 
 python -m bench.web_under_load [--quick]
 
-Two workers mend a noisy mesh each, over and over, while one maker moves a part of the crab. `median_ratio` and
-`p95_ratio` are the busy server's times to the idle one's; the machine's cores are shared by all of them.
+First two workers mend a noisy mesh each, over and over, while one maker moves a part of the crab: `median_ratio` and
+`p95_ratio` are the busy server's times to the idle one's. Then a soft figure that its solver shares with the crab is
+made for a minute or more: `other_median_ratio` and `other_p95_ratio`. The machine's cores are shared by all of them.
 """
 
 from __future__ import annotations
@@ -14,9 +15,11 @@ import os
 import statistics
 import time
 import uuid
+import zlib
 from typing import Any
 
 import numpy as np
+from tests.building import soft_worm
 from tests.damage import primitive
 from tests.serving import end, launch_worker, serving
 from tools.cluster import Cluster
@@ -50,18 +53,44 @@ def main() -> None:
                             step = {"base_revision": client.get(f"/api/pieces/{part[0]}").json()["revision"]}
                             client.post(f"/api/pieces/{part[0]}/undo", json=step)
                             jobs[i] = mend(client, *part)
+                for job in jobs:
+                    client.post(f"/api/jobs/{job}/cancel")
             finally:
                 end(second)
+            time.sleep(3)
+            other_idle = timed_edits(client, crab["id"], rounds)
+            other, seconds = beside_a_long_one(client, crab["id"], rounds)
     finally:
         cluster.stop()
         cluster.remove()
-    figures = {
-        name: (statistics.median(t), float(np.percentile(t, 95))) for name, t in (("idle", idle), ("busy", busy))
-    }
+    told = {"idle": idle, "beside mending": busy, "idle again": other_idle, "beside a long one": other}
+    figures = {name: (statistics.median(t), float(np.percentile(t, 95))) for name, t in told.items()}
     for name, (median, p95) in figures.items():
-        print(f"{name}: median {median:.0f} ms, 95th percentile {p95:.0f} ms")
-    ratios = [busy / idle for idle, busy in zip(figures["idle"], figures["busy"], strict=True)]
-    print(json.dumps({"median_ratio": round(ratios[0], 2), "p95_ratio": round(ratios[1], 2)}))
+        print(f"{name}: median {median:.0f} ms, 95th percentile {p95:.0f} ms, {len(told[name])} edits")
+    print(f"the long one was being made for {seconds:.0f} s meanwhile")
+    names = ("median_ratio", "p95_ratio", "other_median_ratio", "other_p95_ratio")
+    ratios = [figures["beside mending"][i] / figures["idle"][i] for i in (0, 1)]
+    ratios += [figures["beside a long one"][i] / figures["idle again"][i] for i in (0, 1)]
+    print(json.dumps({name: round(ratio, 2) for name, ratio in zip(names, ratios, strict=True)}))
+
+
+def beside_a_long_one(client: Any, crab: str, rounds: int) -> tuple[list[float], float]:
+    """ms of the crab's edits while another piece of its solver is being made, and the seconds that went on."""
+    cores = max(1, min(8, os.cpu_count() or 1))
+    while True:
+        long = client.post("/api/pieces", json={"name": "Long one"}).json()["id"]
+        if zlib.crc32(long.encode()) % cores == zlib.crc32(crab.encode()) % cores:
+            break
+    edit = {"kind": "add_parts", "parts": [soft_worm(90)]}
+    body = {"base_revision": 0, "request_id": str(uuid.uuid4()), "edit": edit}
+    assert client.post(f"/api/pieces/{long}/edits", json=body).raise_for_status().json()["making"]
+    began, found = time.monotonic(), []
+    while len(found) < rounds:
+        found += timed_edits(client, crab, 5)
+        assert client.get(f"/api/pieces/{long}").json()["making"], "it must not be done before the edits are"
+    seconds = time.monotonic() - began
+    client.post(f"/api/pieces/{long}/stop")
+    return found, seconds
 
 
 def brought(client: Any, seed: int) -> tuple[str, str]:

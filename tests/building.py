@@ -33,5 +33,11 @@ def join(part_id: str, *parts: dict[str, Any], **more: Any) -> dict[str, Any]:
     return {"id": part_id, "join": {"parts": list(parts)}, **more}
 
 
+def soft_worm(count: int) -> dict[str, Any]:
+    """A blended list that takes a core for seconds: about 0.4 of one for each part."""
+    balls = [part(f"s{i}", "sphere", (i * 6, (i % 2) * 3, 6), radius=5) for i in range(count)]
+    return {"id": "worm", "name": "Worm", "join": {"blend": 3, "fineness": 0.35, "parts": balls}}
+
+
 def evaluated(*parts: dict[str, Any]) -> Result:
     return Evaluator().evaluate(piece(*parts))

@@ -53,6 +53,15 @@ class Maker:
             self.state = {**now, "chosen": self.state["chosen"]}
         return self.state
 
+    def counted(self, patience=60):
+        """The state once its soundness is known too."""
+        until = time.monotonic() + patience
+        while self.made()["scene"]["soundness"] is None and not self.state["problem"]:
+            assert time.monotonic() < until, "it is never counted"
+            time.sleep(0.1)
+            self.state = self.client.get(self.url).raise_for_status().json()
+        return self.state
+
     def step(self, way):
         answer = self.client.post(f"{self.url}/{way}", json={"base_revision": self.state["revision"]})
         self.state = answer.raise_for_status().json()

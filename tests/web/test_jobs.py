@@ -352,8 +352,9 @@ def test_a_killed_workers_job_is_done_by_another_once(server, maker):
     server.worker = launch_worker()
     ended = until_ended(maker.client, job, 90)
     assert ended["state"] == "done"
-    state = maker.client.get(maker.url).json()
-    assert state["revision"] == maker.state["revision"] + 1
+    before, maker.state = maker.state, maker.client.get(maker.url).json()
+    state = maker.counted()
+    assert state["revision"] == before["revision"] + 1
     assert state["scene"]["soundness"]["sound"]
     assert not any(folder.exists() for folder in abandoned), "nothing is left behind"
 

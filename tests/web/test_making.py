@@ -11,14 +11,8 @@ from websockets.sync.client import connect
 from noble_clay.core.errors import Fault
 from noble_clay.solvers.pool import Pool
 from noble_clay.solvers.seat import SolverFailed
-from tests.building import box, join, part, piece
+from tests.building import box, join, part, piece, soft_worm
 from tests.web.conftest import Maker
-
-
-def soft(count):
-    """A blended list that takes a core for seconds: about 0.4 of one for each part."""
-    balls = [part(f"s{i}", "sphere", (i * 6, (i % 2) * 3, 6), radius=5) for i in range(count)]
-    return {"id": "worm", "name": "Worm", "join": {"blend": 3, "fineness": 0.35, "parts": balls}}
 
 
 @pytest.fixture
@@ -26,11 +20,13 @@ def long_one(maker):
     """A piece with a small box, to which a step was added that is still being made."""
     maker.edit(kind="add_parts", parts=[box("base", (0, -20, 2), (4, 4, 4))])
     started = time.monotonic()
-    maker.state = maker.post({"kind": "add_parts", "parts": [soft(24)]}).raise_for_status().json()
+    maker.state = maker.post({"kind": "add_parts", "parts": [soft_worm(24)]}).raise_for_status().json()
     assert time.monotonic() - started < 5, "the answer does not wait for it"
     assert maker.state["making"], "it takes long"
     yield maker
     maker.client.post(f"{maker.url}/stop")
+    maker.state = {**maker.state, "making": True}
+    maker.made(20)
 
 
 def busiest(server):
@@ -171,7 +167,7 @@ def test_memory_has_a_total_and_only_the_largest_is_refused(pool):
 
 
 def test_a_waiting_question_that_is_given_up_is_never_asked(pool):
-    first = pool.ask("p", "show", "p", document(soft(12)))
+    first = pool.ask("p", "show", "p", document(soft_worm(12)))
     second = pool.ask("p", "show", "p", document(box("a")))
     second.stop()
     with pytest.raises(Exception, match="stopped"):
@@ -180,14 +176,14 @@ def test_a_waiting_question_that_is_given_up_is_never_asked(pool):
 
 
 def test_a_piece_that_takes_long_leaves_with_its_caches_when_another_comes(pool):
-    long = pool.ask("long", "show", "long", document(soft(14)))
+    long = pool.ask("long", "show", "long", document(soft_worm(14)))
     time.sleep(1)
     seat = long.seat
     started = time.monotonic()
     assert pool.ask("short", "show", "short", document(box("a"))).answer.result(30)["soundness"]["sound"]
     assert time.monotonic() - started < 5
     long.answer.result(60)
-    again = pool.ask("long", "show", "long", document(soft(14)))
+    again = pool.ask("long", "show", "long", document(soft_worm(14)))
     assert again.seat is seat, "the long one keeps its process"
     started = time.monotonic()
     again.answer.result(60)

@@ -30,6 +30,9 @@ class ShapeChange(Model):
     keeps_box: ClassVar[bool] = False
     """Whether a part is as large after it as before."""
 
+    may_cross: ClassVar[bool] = False
+    """Whether it moves a surface so that it may come to run through itself."""
+
     off: Flag = False
 
     def made(self, solid: Solid) -> Solid:

@@ -25,6 +25,7 @@ class Bend(ShapeChange):
     label: ClassVar[str] = "Bend"
     summary: ClassVar[str] = "its length along an arc: tails, necks, brims"
     sample: ClassVar[dict[str, Any]] = {"angle": 60}
+    may_cross: ClassVar[bool] = True
 
     kind: Literal["bend"]
     angle: Annotated[float, Field(ge=-359, le=359, title="Angle", json_schema_extra={"unit": "°"}), IsNumber]

@@ -26,6 +26,7 @@ class Polish(ShapeChange):
     label: ClassVar[str] = "Polish"
     summary: ClassVar[str] = "bumps and ridges smoothed, the volume kept"
     sample: ClassVar[dict[str, Any]] = {"rounds": 8}
+    may_cross: ClassVar[bool] = True
 
     kind: Literal["polish"]
     rounds: Annotated[int, Field(ge=1, le=200, title="Rounds"), IsNumber]

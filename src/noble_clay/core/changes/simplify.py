@@ -20,6 +20,7 @@ class Simplify(ShapeChange):
     label: ClassVar[str] = "Simplify"
     summary: ClassVar[str] = "fewer triangles, the surface nearly where it was"
     sample: ClassVar[dict[str, Any]] = {"tolerance": 0.05}
+    may_cross: ClassVar[bool] = True
     keeps_box: ClassVar[bool] = True
 
     kind: Literal["simplify"]

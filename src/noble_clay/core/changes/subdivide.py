@@ -29,6 +29,7 @@ class Subdivide(ShapeChange):
     label: ClassVar[str] = "Subdivide"
     summary: ClassVar[str] = "more triangles: only finer, or rounder"
     sample: ClassVar[dict[str, Any]] = {"steps": 1, "way": "rounder"}
+    may_cross: ClassVar[bool] = True
 
     kind: Literal["subdivide"]
     steps: Annotated[int, Field(ge=1, le=8, title="Steps", description="each makes four triangles of one"), IsNumber]

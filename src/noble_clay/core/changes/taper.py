@@ -20,6 +20,7 @@ class Taper(ShapeChange):
     label: ClassVar[str] = "Taper"
     summary: ClassVar[str] = "narrower or wider towards the top"
     sample: ClassVar[dict[str, Any]] = {"top": 0.6}
+    may_cross: ClassVar[bool] = True
 
     kind: Literal["taper"]
     top: Annotated[

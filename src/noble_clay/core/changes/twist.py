@@ -24,6 +24,7 @@ class Twist(ShapeChange):
     label: ClassVar[str] = "Twist"
     summary: ClassVar[str] = "turned more and more towards the top: horns, candles, ropes"
     sample: ClassVar[dict[str, Any]] = {"angle": 90}
+    may_cross: ClassVar[bool] = True
 
     kind: Literal["twist"]
     angle: Annotated[float, Field(ge=-7200, le=7200, title="Angle", json_schema_extra={"unit": "°"}), IsNumber]

@@ -11,13 +11,21 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.mend.crossings import crossing_pairs
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh import Floats, Mesh
 from noble_clay.core.piece.models import Part, Piece
 
 if TYPE_CHECKING:
     from noble_clay.core.solid.evaluate import Evaluator
 
 MOST_KNOWN = 20_000
+FEW = 6_000
+"""Triangles of a mesh that is looked through whole."""
+
+SLIVER_STEPS = 16
+"""A triangle less high than so many steps of a float32 is a sliver."""
+
+MOST_SLIVERS = 300
+"""Around more of them than that, the whole is looked through."""
 
 
 class Crossings:
@@ -61,7 +69,37 @@ class Crossings:
 
 
 def _suspects(piece: Piece) -> Iterator[Part]:
-    return (part for part in piece.walk() if part.mesh is not None or part.changed)
+    return (p for p in piece.walk() if p.mesh is not None or any(c.may_cross and not c.off for c in p.changes))
+
+
+def crossings_anywhere(mesh: Mesh) -> int:
+    """How many pairs of triangles of a joined skin cross each other, though no part's own surface does.
+
+    What the kernel makes of surfaces that coincide but for a hair, and what rounding to float32 makes of those, may. A
+    small mesh is looked through whole; a large one around its slivers: triangles hardly higher than a step of a float32.
+    """
+    if len(mesh.triangles) > FEW:
+        least = SLIVER_STEPS * float(np.spacing(np.float32(np.abs(mesh.vertices).max())))
+        slivers = np.flatnonzero(_heights(mesh) < least)
+        if len(slivers) == 0:
+            return 0
+        if len(slivers) <= MOST_SLIVERS:
+            low, high = (f(mesh.corners, axis=1) for f in (np.min, np.max))
+            near = np.zeros(len(low), dtype=bool)
+            for i in slivers:
+                near |= np.all((low <= high[i]) & (high >= low[i]), axis=1)
+            mesh = mesh.keep(near)
+    return len(crossing_pairs(mesh))
+
+
+def _heights(mesh: Mesh) -> Floats:
+    """(m,) the least height of each triangle, mm."""
+    corners = mesh.corners
+    sides = corners - np.roll(corners, 1, axis=1)
+    longest = np.sqrt((sides * sides).sum(axis=2).max(axis=1))
+    across = np.linalg.norm(np.cross(sides[:, 0], sides[:, 1]), axis=1)
+    found: Floats = across / np.maximum(longest, 1e-300)
+    return found
 
 
 def crossings_of(mesh: Mesh, part_of: NDArray[np.int64], part_ids: tuple[str, ...], parts: frozenset[str]) -> int:

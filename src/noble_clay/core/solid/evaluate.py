@@ -21,12 +21,12 @@ from noble_clay.core.piece.models import Join, Part, Piece
 from noble_clay.core.piece.placing import compose, place_matrix
 from noble_clay.core.solid.blend import Blending, blended, check_radius, default_cell
 from noble_clay.core.solid.cache import ByteCache
-from noble_clay.core.solid.crossing import Crossings, crossings_of
+from noble_clay.core.solid.crossing import Crossings, crossings_anywhere, crossings_of
 from noble_clay.core.solid.keys import Keys, hashed
 from noble_clay.core.solid.meet import CONTACT, made_to_meet
 from noble_clay.core.solid.solid import Solid, boolean
 from noble_clay.core.solid.watch import Watch, naming
-from noble_clay.core.solid.written import Written, written
+from noble_clay.core.solid.written import Written, read_back, written
 
 Assets = Callable[[str], Mesh]
 """From the SHA-256 of a mesh asset to its mesh; raises MeshError when there is none."""
@@ -71,7 +71,8 @@ class Result:
         if found.triangles:
             volumes, areas = volumes_and_areas(self.mesh)
             found = replace(found, volume=float(volumes.sum()), area=float(areas.sum()), bounds=self.mesh.bounds)
-        return with_crossings(found, crossings_of(mesh, self.written.part_of, self.part_ids, self.crossing))
+        crossings = crossings_of(mesh, self.written.part_of, self.part_ids, self.crossing)
+        return with_crossings(found, crossings or (crossings_anywhere(read_back(mesh)) if found.triangles else 0))
 
     @property
     def mesh(self) -> Mesh:

@@ -72,6 +72,12 @@ def as_float32(points: Floats) -> Floats:
     return rounded
 
 
+def read_back(mesh: Mesh) -> Mesh:
+    """The mesh as a file of triangles is read: vertices on one point are one."""
+    index, firsts = equal_corners(np.ascontiguousarray(mesh.vertices))
+    return Mesh(mesh.vertices[firsts], index[mesh.triangles])
+
+
 def not_cancelled(triangles: Ints) -> NDArray[np.bool_]:
     """(m,) which triangles are left when, of those on the same three points, each cancels one turned the other way."""
     order = np.sort(triangles, axis=1)
