@@ -31,7 +31,7 @@ def test_a_step_that_cannot_be_made_is_told_on_its_line_undone_and_the_next_is_m
     hands.pick("Cylinder")
     hands.settle()
     assert pill(hands) == "Sound"
-    hands.type("Across", "6")  # a wall of 4 mm on either side leaves nothing inside
+    hands.type("High", "7")  # a wall of 4 mm above and below leaves nothing inside
     hands.find("//b[.='Kept, but it cannot be made.']")
     line = hands.find("//*[@role='treeitem'][contains(., 'cannot be made')]")
     assert "Cylinder" in line.text

@@ -58,6 +58,8 @@ def test_the_barnacle_bell_is_brought_in_looked_over_mended_compared_cut_and_exp
     hands.find("//input[@type='file']").send_keys(str(tmp_path / "found bell.stl"))
     asked = hands.find("//*[@data-testid='ask-unit']", 40)
     assert "does not say in which unit" in asked.text
+    hands.browser.refresh()  # a question that was not answered is asked again
+    assert "found bell" in hands.find("//*[@data-testid='ask-unit']", 40).text
     hands.find("//button[contains(@class,'unit-choice') and contains(., 'millimetres')]").click()
 
     hands.until(lambda: "Crack" in findings(hands), "what is wrong with it is not told")

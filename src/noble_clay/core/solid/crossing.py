@@ -76,7 +76,8 @@ def crossings_anywhere(mesh: Mesh) -> int:
     """How many pairs of triangles of a joined skin cross each other, though no part's own surface does.
 
     What the kernel makes of surfaces that coincide but for a hair, and what rounding to float32 makes of those, may. A
-    small mesh is looked through whole; a large one around its slivers: triangles hardly higher than a step of a float32.
+    small mesh is looked through whole; a large one around its slivers, triangles hardly higher than a step of a
+    float32.
     """
     if len(mesh.triangles) > FEW:
         least = SLIVER_STEPS * float(np.spacing(np.float32(np.abs(mesh.vertices).max())))
