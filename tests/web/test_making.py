@@ -63,6 +63,23 @@ def test_nobody_else_waits(api, long_one):
     assert long_one.made()["scene"]["soundness"]["bodies"] == 2, "and comes to its end"
 
 
+def test_drafts_go_on_while_it_is_being_made(server, long_one):
+    edit = {"kind": "move", "ids": ["base"], "by": [0, -3, 0]}
+    with connect(f"ws://127.0.0.1:{server.port}{long_one.url}/drafts", origin=server.url, max_size=None) as socket:
+        started = time.monotonic()
+        socket.send(json.dumps({"n": 1, "revision": 1, "edit": edit}))
+        told = json.loads(socket.recv(timeout=20))
+        assert (told["n"], "changed since" in told["message"]) == (1, True), "of an older revision it is said so"
+        for n, values in ((2**40, {}), (-1, {}), (2, {"edit": {"kind": "melt"}})):
+            socket.send(json.dumps({"n": n, "revision": 2, "edit": edit, **values}))
+            assert json.loads(socket.recv(timeout=20))["message"]
+        socket.send(json.dumps({"n": 3, "revision": 2, "edit": {"kind": "remove_parts", "ids": ["worm"]}}))
+        answer = socket.recv(timeout=20)
+        assert isinstance(answer, bytes) and answer[:4] == b"\3\0\0\0"
+        assert time.monotonic() - started < 15
+    assert long_one.client.get(long_one.url).json()["making"], "it goes on beside them"
+
+
 def test_its_progress_is_told_and_it_can_be_stopped_and_tried_again(server, long_one):
     with connect(f"ws://127.0.0.1:{server.port}{long_one.url}/socket", origin=server.url) as socket:
         notes = [json.loads(socket.recv(timeout=20))]

@@ -38,7 +38,7 @@ class Pool:
     """Solvers. `ask` returns at once; the question's `answer` is a future."""
 
     def __init__(self, mesh_folder: Path, size: int | None = None, budget: int | None = None) -> None:
-        multiprocessing.set_forkserver_preload(["noble_clay.solvers.solver"])
+        multiprocessing.set_forkserver_preload(["noble_clay.solvers.process"])
         self.mesh_folder = mesh_folder
         self.budget = budget or share_bytes(PIECES_SHARE)
         self._lock = threading.RLock()

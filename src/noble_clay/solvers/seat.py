@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from noble_clay.core.errors import ClayError, Fault, PieceError, Stopped
-from noble_clay.solvers.solver import run
+from noble_clay.solvers.process import run
 
 TURN = 0.25
 """Seconds after which a question is not a short one any more."""

@@ -1,21 +1,12 @@
-"""A solver: one process that evaluates pieces, its caches warm, and answers over a pipe.
-
-The kernel holds the interpreter's lock while it works, so nothing is computed in the web process.
-"""
+"""A solver: what can be asked about pieces, its caches warm. It runs in a process of its own (`process.py`)."""
 
 from __future__ import annotations
 
-import ctypes
-import logging
-import os
-import resource
-import signal
 import time
 from collections import OrderedDict
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import asdict, dataclass, replace
-from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
@@ -24,7 +15,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.adjust import ADJUST
 from noble_clay.core.adjust.seat import seen_face
-from noble_clay.core.errors import ClayError, Fault, MeshError, PieceError, Problem, Stopped
+from noble_clay.core.errors import MeshError, PieceError, Problem
 from noble_clay.core.formats.pieces import asset_bytes
 from noble_clay.core.formats.write import piece_bytes
 from noble_clay.core.measure.beside import free_spot
@@ -45,9 +36,8 @@ from noble_clay.core.solid.keys import hashed
 from noble_clay.core.solid.local import Draft, Local
 from noble_clay.core.solid.tiles import Tiles
 from noble_clay.core.solid.view import Views, boxes_on_wheel
-from noble_clay.core.solid.watch import Watch, steps_of
+from noble_clay.core.solid.watch import Watch
 from noble_clay.core.solid.written import written
-from noble_clay.core.warm import warm_distances
 from noble_clay.solvers.drafts import draft_bytes
 from noble_clay.solvers.mesh_files import MeshFiles
 from noble_clay.solvers.values import floating_marks, need_values, plain, soundness_values, view_values, with_crossings
@@ -58,16 +48,8 @@ WithParts = tuple[Mesh, NDArray[np.int64], tuple[str, ...]]
 """A mesh, for every triangle the index of its part, and the ids that the indices mean."""
 
 MARKING_SECONDS = 0.08
-LEAST_ROOM = 6_000_000_000
-"""Bytes of addresses that a process may have, however little memory the machine has: libraries reserve much."""
-
-TELLING_SECONDS = 0.2
-PR_SET_PDEATHSIG = 1
-"""Of Linux's `prctl`: which signal a process gets when the one that started it dies."""
-
-LOG = logging.getLogger(__name__)
-CACHE_BYTES, COUNTING_CACHE_BYTES = 250_000_000, 100_000_000
-"""What a process keeps of solids: one that answers, and the one that counts."""
+CACHE_BYTES = 250_000_000
+"""What a process that answers keeps of solids."""
 
 MANY_PARTS = 150
 """A piece of more parts is shown part by part until its joined skin is there."""
@@ -371,87 +353,3 @@ def _meshes(piece: Piece) -> set[str]:
 def _bounds(shown: Shown) -> Floats | None:
     bounds = shown.soundness["bounds"]
     return None if bounds is None else np.array(bounds)
-
-
-class PipeWatch(Watch):
-    """Tells over the pipe how far a question is, and hears over another when it is to be given up."""
-
-    def __init__(self, pipe: Connection, control: Connection) -> None:
-        self._pipe, self._control = pipe, control
-        self._number, self._total, self._seen, self._told_at = 0, 1, set[tuple[str, str]](), 0.0
-
-    def start(self, number: int) -> None:
-        self._number, self._total, self.part = number, 1, None
-        self._seen.clear()
-        self._told_at = time.monotonic()
-
-    def expect(self, piece: Piece) -> None:
-        self._total = max(1, steps_of(piece))
-
-    def begin(self, part: Part, step: str = "") -> None:
-        self.part = part.id
-        self._seen.add((part.id, step))
-        self.go_on()
-
-    def go_on(self) -> None:
-        try:
-            while self._control.poll():
-                if self._control.recv() == self._number:
-                    raise Stopped
-        except (EOFError, OSError):  # nobody is there any more
-            os._exit(0)
-        if time.monotonic() - self._told_at > TELLING_SECONDS:
-            self._told_at = time.monotonic()
-            self._pipe.send(("told", (min(1.0, len(self._seen) / self._total), self.part)))
-
-
-def run(pipe: Connection, control: Connection, mesh_folder: str, cache_bytes: int, limit: int, nice: int = 0) -> None:
-    """The solver process: answer questions (number, method, arguments) until the pipe closes."""
-    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGKILL)  # nobody would take its answers
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-    os.nice(nice)
-    room = max(limit, LEAST_ROOM)
-    resource.setrlimit(resource.RLIMIT_AS, (room, room))
-    logging.basicConfig(format="%(asctime)s solver %(process)d %(levelname)s: %(message)s")
-    watch = PipeWatch(pipe, control)
-    solver = Solver(Path(mesh_folder), cache_bytes, watch)
-    _warm(solver)
-    while True:
-        try:
-            number, method, arguments = pipe.recv()
-            watch.start(number)
-            pipe.send(_answer(solver, method, arguments))
-        except (EOFError, OSError):  # nobody is there any more
-            return
-
-
-def _answer(solver: Solver, method: str, arguments: tuple[Any, ...]) -> tuple[str, Any]:
-    """What a method answers. Nothing that goes wrong in it ends the process."""
-    try:
-        return "done", getattr(solver, method)(*arguments)
-    except Stopped:
-        return "stopped", None
-    except Fault as fault:
-        LOG.exception("%s failed: %s", method, fault)
-        return "fault", fault.problems
-    except PieceError as error:
-        return "refused", error.problems
-    except ClayError as error:
-        return "refused", [Problem(str(error))]
-    except MemoryError:
-        words = "this takes more memory than is allowed; take fewer sides or copies, or a coarser fineness"
-        return "refused", [Problem(words, solver.watch.part)]
-    except Exception:
-        LOG.exception("%s failed", method)
-        words = "this could not be worked out, by a fault of Noble Clay's own, which has been written down"
-        return "fault", [Problem(words, solver.watch.part)]
-
-
-def _warm(solver: Solver) -> None:
-    """Pay the first call's costs before anyone waits for it."""
-    ball = {"kind": "sphere", "radius": 5, "facets": 16}
-    parts = [{"id": f"p{i}", "primitive": ball, "place": {"position": [i * 4, 0, 0]}} for i in range(2)]
-    piece = Piece.model_validate({"format": "noble-clay-piece", "version": 1, "name": "warm", "parts": parts})
-    join_facts(piece.parts, solver.evaluator)
-    solver.evaluator.evaluate(piece).inspection  # noqa: B018
-    warm_distances()
