@@ -40,7 +40,8 @@ Scene = dict[str, Any]
 @dataclass
 class _Piece:
     """Of one piece. scenes, problems: by state. last: the newest scene that could be made; skin: the newest that is
-    wholly joined and counted, with its document. wanted: the state that is asked for.
+    wholly joined and counted, with its document. wanted: the state that is asked for. counting: the one that is being
+    counted aside, or "".
     """
 
     scenes: OrderedDict[str, Scene] = field(default_factory=OrderedDict)
@@ -51,7 +52,7 @@ class _Piece:
     revision: int = 0
     document: dict[str, Any] = field(default_factory=dict)
     question: Question | None = None
-    counting: bool = False
+    counting: str = ""
 
 
 @dataclass(frozen=True)
@@ -216,11 +217,13 @@ class Desk:
     def _count(self, piece_id: str, piece: _Piece, scene: Scene) -> None:
         """Have a scene's skin and soundness counted aside, where they are not known yet."""
         if scene["soundness"] is not None and scene["result"] is not None:
-            piece.counting = False
+            piece.counting = ""
             self.counting.drop(piece_id, "count")
             return
         key, revision, document = piece.wanted, piece.revision, piece.document
-        piece.counting = True
+        if piece.counting == key:
+            return
+        piece.counting = key
         found = self.counting.want(piece_id, "count", key, weight_of(document), piece_id, document)
         found.add_done_callback(lambda done: self._was_counted(piece_id, key, revision, document, done))
 
@@ -228,20 +231,20 @@ class Desk:
         error = done.exception()
         with self._lock:
             piece = self._piece(piece_id)
-            scene = piece.scenes.get(key)
+            if piece.counting == key:
+                piece.counting = ""
             if error is not None:
-                if piece.wanted == key and not isinstance(error, Stopped):
+                if not isinstance(error, Stopped):
                     problems = error.problems if isinstance(error, PieceError) else [Problem(str(error))]
                     self._note_problem(piece, key, problems)
-                    piece.counting = False
                 return
             found = done.result()
+            scene = piece.scenes.get(key)
             if scene is not None:
                 counted = {**scene, "result": found["result"], "patch": None, "soundness": found["soundness"]}
                 piece.scenes[key] = counted
                 if piece.wanted == key:
                     self._now_shown(piece, counted)
-            piece.counting = piece.counting and piece.wanted != key
         self.pool.ask(piece_id, "adopt", piece_id, document, found)
         self._counted(piece_id, revision, found["soundness"])
 

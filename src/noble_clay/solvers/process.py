@@ -1,4 +1,4 @@
-"""The process that a solver runs in: questions come over a pipe, answers and progress go back, another says when to stop.
+"""The process of a solver: questions come over a pipe, answers and progress go back, another pipe says when to stop.
 
 The kernel holds the interpreter's lock while it works, so nothing is computed in the web process.
 """

@@ -202,7 +202,10 @@ def _written(
     status: int,
 ) -> Response:
     scene, making, problem = None, None, None
-    if look.scene is not None:
+    if look.problems is not None:
+        problem = refusal_of(PieceError(look.problems))
+        scene = _stale_scene(look.last, parts)
+    elif look.scene is not None:
         scene = Scene.model_validate(look.scene)
         if scene.soundness is not None:
             shop.note_soundness(kept, scene.soundness)
@@ -210,11 +213,8 @@ def _written(
             with suppress(ValidationError):  # kept in an older form
                 scene.soundness = Soundness.model_validate(kept.soundness)  # counted before, maybe by another server
     else:
-        if look.problems is not None:
-            problem = refusal_of(PieceError(look.problems))
-        else:
-            share, part = look.making or (0.0, None)
-            making = MakingAnswer(share=share, part=part)
+        share, part = look.making or (0.0, None)
+        making = MakingAnswer(share=share, part=part)
         scene = _stale_scene(look.last, parts)
     state = PieceState(
         id=kept.id,
