@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Any
 
 from noble_clay.core.piece.models import Piece
@@ -33,10 +34,16 @@ def join(part_id: str, *parts: dict[str, Any], **more: Any) -> dict[str, Any]:
     return {"id": part_id, "join": {"parts": list(parts)}, **more}
 
 
+_WORMS = itertools.count(1)
+
+
 def soft_worm(count: int) -> dict[str, Any]:
-    """A blended list that takes a core for seconds: about 0.4 of one for each part."""
+    """A blended list that takes a core for seconds: about 0.4 of one for each part. No two are alike, so that no cache
+    knows it.
+    """
+    fineness = 0.35 - next(_WORMS) * 1e-5
     balls = [part(f"s{i}", "sphere", (i * 6, (i % 2) * 3, 6), radius=5) for i in range(count)]
-    return {"id": "worm", "name": "Worm", "join": {"blend": 3, "fineness": 0.35, "parts": balls}}
+    return {"id": "worm", "name": "Worm", "join": {"blend": 3, "fineness": fineness, "parts": balls}}
 
 
 def evaluated(*parts: dict[str, Any]) -> Result:

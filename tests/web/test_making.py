@@ -2,6 +2,7 @@
 
 import json
 import time
+from contextlib import suppress
 from pathlib import Path
 
 import psutil
@@ -27,15 +28,6 @@ def long_one(maker):
     maker.client.post(f"{maker.url}/stop")
     maker.state = {**maker.state, "making": True}
     maker.made(20)
-
-
-def busiest(server):
-    """The solver that computes just now."""
-    solvers = [p for p in server.solvers() if p.is_running()]
-    for p in solvers:
-        p.cpu_percent()
-    time.sleep(0.5)
-    return max(solvers, key=lambda p: p.cpu_percent())
 
 
 def test_meanwhile_the_piece_before_it_is_shown_with_its_parts_and_undo_answers_at_once(long_one):
@@ -94,14 +86,21 @@ def test_its_progress_is_told_and_it_can_be_stopped_and_tried_again(server, long
     assert told["making"] is None and "stopped" in told["problem"]["message"]
     assert told["revision"] == 2 and len(told["piece"]["parts"]) == 2, "the step is kept"
     assert long_one.client.get(long_one.url).json()["problem"], "nothing tries it again by itself"
-    again = long_one.client.post(f"{long_one.url}/again").raise_for_status().json()
-    assert again["making"] and not again["problem"]
+    for _ in range(2):  # also when it is asked for before the last one has come to a stop
+        again = long_one.client.post(f"{long_one.url}/again").raise_for_status().json()
+        assert again["making"] and not again["problem"]
+        time.sleep(1)
+        now = long_one.client.get(long_one.url).json()
+        assert now["problem"] is None, "it goes on, whatever became of the one before"
+        long_one.client.post(f"{long_one.url}/stop")
 
 
 def test_a_solver_that_dies_over_a_step_is_told_once_and_the_step_is_not_tried_again(server, long_one):
-    busiest(server).kill()
+    for solver in server.solvers():  # those that have nothing to do are replaced, and nobody hears of it
+        with suppress(psutil.NoSuchProcess):
+            solver.kill()
     state = long_one.made(20)
-    assert "signal 9" in state["problem"]["message"]
+    assert "ended before it was done" in state["problem"]["message"]
     started = time.monotonic()
     for _ in range(3):
         assert long_one.client.get(long_one.url).json()["problem"] == state["problem"]
@@ -184,23 +183,24 @@ def test_memory_has_a_total_and_only_the_largest_is_refused(pool):
 
 
 def test_a_waiting_question_that_is_given_up_is_never_asked(pool):
-    first = pool.ask("p", "show", "p", document(soft_worm(12)))
+    first = pool.ask("p", "show", "p", document(soft_worm(12)), patience=300)
     second = pool.ask("p", "show", "p", document(box("a")))
     second.stop()
     with pytest.raises(Exception, match="stopped"):
         second.answer.result(1)
-    assert first.answer.result(60)["soundness"]["bodies"] == 1
+    assert first.answer.result(200)["soundness"]["bodies"] == 1
 
 
 def test_a_piece_that_takes_long_leaves_with_its_caches_when_another_comes(pool):
-    long = pool.ask("long", "show", "long", document(soft_worm(14)))
+    worm = document(soft_worm(14))
+    long = pool.ask("long", "show", "long", worm, patience=300)
     time.sleep(1)
     seat = long.seat
     started = time.monotonic()
     assert pool.ask("short", "show", "short", document(box("a"))).answer.result(30)["soundness"]["sound"]
     assert time.monotonic() - started < 5
-    long.answer.result(60)
-    again = pool.ask("long", "show", "long", document(soft_worm(14)))
+    long.answer.result(200)
+    again = pool.ask("long", "show", "long", worm, patience=300)
     assert again.seat is seat, "the long one keeps its process"
     started = time.monotonic()
     again.answer.result(60)

@@ -147,11 +147,11 @@ class Desk:
         """The maker does not want to wait for what is being made."""
         with self._lock:
             piece = self._piece(piece_id)
-            question = piece.question
-            if question is None or question.answer.done():
+            question, piece.question = piece.question, None
+            if question is None:
                 return
             self._note_problem(piece, piece.wanted, [Problem(STOPPED)])
-        question.stop(PieceError(Problem(STOPPED)))
+        question.stop()
 
     def again(self, piece_id: str) -> None:
         """What could not be made may be tried again when it is next asked for."""
@@ -162,7 +162,8 @@ class Desk:
     def _made(self, piece_id: str, key: str, question: Question, done: Future[Any]) -> None:
         with self._lock:
             piece = self._piece(piece_id)
-            if piece.question is question:
+            current = piece.question is question
+            if current:
                 piece.question = None
             error = done.exception()
             if error is None:
@@ -175,7 +176,7 @@ class Desk:
                     if piece.skin and question.seat and piece.skin[1] is scene:
                         question.seat.adopted[piece_id] = scene["result"]["key"]
                     self._count(piece_id, piece, scene)
-            elif not isinstance(error, Stopped):
+            elif current and not isinstance(error, Stopped):  # what was given up has been told of by whoever did
                 problems = error.problems if isinstance(error, PieceError) else [Problem(str(error))]
                 if not isinstance(error, ClayError):
                     LOG.error("showing piece %s failed", piece_id, exc_info=error)

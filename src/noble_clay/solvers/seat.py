@@ -241,5 +241,5 @@ def _value(kind: str, value: Any, question: Question) -> Any:
 
 
 def _died(code: int | None) -> str:
-    how = f"by signal {-code}" if code is not None and code < 0 else f"with status {code}"
-    return f"the process that made this ended {how}; take the last step back, or change it"
+    how = f" (signal {-code})" if code is not None and code < 0 else ""
+    return f"the process that made this ended before it was done{how}; take the last step back, or change it"
