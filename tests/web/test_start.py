@@ -37,8 +37,9 @@ class Started:
         raise AssertionError(f"it never said {words!r}:\n{self.log.read_text()}")
 
     def below(self):
-        """All processes under it."""
-        return psutil.Process(self.process.pid).children(recursive=True)
+        """All processes under it; not the database, which may outlive it for others."""
+        below = psutil.Process(self.process.pid).children(recursive=True)
+        return [p for p in below if p.name() not in ("postgres", "pg_ctl")]
 
     def one(self, command):
         """The process of a command of ours right under it."""
@@ -63,11 +64,16 @@ def alive(processes):
     return [p for p in processes if p.is_running() and p.status() != psutil.STATUS_ZOMBIE]
 
 
-def until(true, patience=40):
+def until(true, patience=40, otherwise="it never came to be"):
     end = time.monotonic() + patience
     while not true():
-        assert time.monotonic() < end, "it never came to be"
+        assert time.monotonic() < end, otherwise() if callable(otherwise) else otherwise
         time.sleep(0.1)
+
+
+def ended(processes, patience):
+    """Until none of them is left."""
+    until(lambda: not alive(processes), patience, lambda: [(p, p.cmdline()[-3:]) for p in alive(processes)])
 
 
 @pytest.fixture
@@ -104,7 +110,7 @@ def test_two_share_a_database_and_what_is_killed_comes_again(data):
         # Whoever ends first leaves the database running for the other, and ends all of its own within 3 s.
         mine = first.below()
         assert first.stop() < 4
-        until(lambda: not alive(mine), 3)
+        ended(mine, 3)
         assert answers(ports[1]) and not answers(ports[0])
 
         for command in ("worker", "serve"):
@@ -126,7 +132,7 @@ def test_two_share_a_database_and_what_is_killed_comes_again(data):
         third = Started(data, "--port", str(ports[1]))
         third.said("is ready")
         assert answers(ports[1])
-        until(lambda: not alive(left), 10)
+        ended(left, 10)
         assert third.stop(signal.SIGTERM) < 5
         assert not _postmaster(data), "the last one out ends the database"
     finally:
