@@ -43,7 +43,9 @@ function heard(client: QueryClient, id: string, note: Note) {
   if (!state) return;
   // A newer revision that this page did not make is another window's.
   const behind = note.revision > state.revision && useWork.getState().waiting === 0;
-  if (behind || (note.revision === state.revision && note.made && state.making)) {
+  // Whatever this page takes it for: an answer that was made before may have come after a later one.
+  const differs = note.revision === state.revision && note.made === (state.making !== null);
+  if (behind || differs) {
     void client.invalidateQueries({ queryKey: pieceKey(id) });
   }
   if (note.revision === state.revision && note.counted && state.scene?.soundness === null) {
@@ -61,5 +63,7 @@ export async function stopMaking(client: QueryClient, id: string) {
 
 /** Try once more to make what could not be made. */
 export async function makeAgain(client: QueryClient, id: string) {
-  keepState(client, await answered<PieceState>(api.POST('/api/pieces/{piece_id}/again', one(id))));
+  const state = await answered<PieceState>(api.POST('/api/pieces/{piece_id}/again', one(id)));
+  await client.cancelQueries({ queryKey: pieceKey(id) }); // those were asked before
+  keepState(client, state);
 }
