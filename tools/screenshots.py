@@ -169,7 +169,11 @@ def prepare(client: httpx.Client) -> None:
 
 def post(client: httpx.Client, state: dict[str, Any], **edit: Any) -> None:
     body = {"base_revision": state["revision"], "request_id": str(uuid.uuid4()), "edit": edit}
-    state.update(client.post(f"/api/pieces/{state['id']}/edits", json=body).raise_for_status().json())
+    url = f"/api/pieces/{state['id']}"
+    state.update(client.post(f"{url}/edits", json=body).raise_for_status().json())
+    while state["making"]:
+        time.sleep(0.2)
+        state.update(client.get(url).raise_for_status().json())
 
 
 def show_pieces(browser: webdriver.Chrome, url: str) -> None:
@@ -306,6 +310,36 @@ def show_section(browser: webdriver.Chrome, url: str) -> None:
     time.sleep(2)
 
 
+def show_failing(browser: webdriver.Chrome, url: str) -> None:
+    """A wall that is too thick since the part was made smaller."""
+    with httpx.Client(base_url=url, timeout=60) as client:
+        lamp = client.post("/api/pieces", json={"name": "Lantern, walls too thick"}).raise_for_status().json()
+        parts = [
+            {
+                "id": "lamp",
+                "name": "Lamp",
+                "primitive": {"kind": "egg", "width": 34, "height": 44},
+                "changes": [{"kind": "hollow", "wall": 6}],
+                "place": {"position": [0, 0, 30]},
+                "colour": CORAL,
+            },
+            {
+                "id": "foot",
+                "name": "Foot",
+                "primitive": {"kind": "cone", "bottom_radius": 16, "top_radius": 9, "height": 12},
+                "place": {"position": [0, 0, 6]},
+                "colour": DRUM,
+            },
+        ]
+        post(client, lamp, kind="add_parts", parts=parts)
+        browser.get(f"{url}/pieces/{lamp['id']}/make")
+        click(browser, line("Lamp"))
+        wait(lambda: browser.find_elements(By.XPATH, "//*[@data-testid='soundness'][contains(., 'Sound')]"))
+        post(client, lamp, kind="set_primitive", id="lamp", primitive={"kind": "egg", "width": 11, "height": 14})
+    wait(lambda: browser.find_elements(By.XPATH, "//*[@role='treeitem'][contains(., 'cannot be made')]"))
+    time.sleep(2)
+
+
 def show_preferences(browser: webdriver.Chrome, url: str) -> None:
     browser.get(f"{url}/preferences")
     wait(lambda: browser.find_elements(By.CSS_SELECTOR, ".shortcut"))
@@ -326,6 +360,7 @@ VIEWS = {
     "mend-beside": show_beside,
     "mend-wiper": show_wiper,
     "long-work": show_long_work,
+    "make-failing": show_failing,
     "preferences": show_preferences,
 }
 
