@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-import ctypes
 import os
 import signal
 import subprocess
 import time
 from collections.abc import Callable, Sequence
 
+from noble_clay.machine import end_with_parent
 from tools.machine import ROOT, say
-
-PR_SET_PDEATHSIG = 1
-"""Of Linux's `prctl`: which signal a process gets when the one that started it dies."""
 
 FIRST_PAUSE, LONGEST_PAUSE = 1.0, 30.0
 STEADY_SECONDS = 60.0
@@ -82,6 +79,6 @@ def wait_while(true: Callable[[], bool], patience: float) -> bool:
 
 
 def _end_with_parent() -> None:
-    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGTERM)
+    end_with_parent(signal.SIGTERM)
     if os.getppid() == 1:  # it died meanwhile
         os._exit(1)

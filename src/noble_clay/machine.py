@@ -1,10 +1,12 @@
-"""What the machine has of memory, and the shares of it that may be used: all processes together stay within one half to
-three quarters of it, whatever their number.
+"""This machine: what it has of memory, and the shares of it that may be used, so that all processes together stay
+within three quarters of it, whatever their number; and processes that end with their parent.
 """
 
 from __future__ import annotations
 
+import ctypes
 import os
+import signal
 from contextlib import suppress
 from pathlib import Path
 
@@ -18,6 +20,15 @@ LEAST = 1_500_000_000
 """Bytes that either may have on the smallest machine."""
 
 PAGE = os.sysconf("SC_PAGE_SIZE")
+
+
+PR_SET_PDEATHSIG = 1
+"""Of Linux's `prctl`: which signal a process gets when the one that started it dies."""
+
+
+def end_with_parent(how: int = signal.SIGKILL) -> None:
+    """This process is to end, by a signal, when the one that started it does."""
+    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, how)
 
 
 def machine_bytes() -> int:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import ctypes
 import logging
 import multiprocessing
 import resource
@@ -18,7 +17,7 @@ from typing import Any
 from noble_clay.core.errors import ClayError, MeshError
 from noble_clay.core.words import STEPS
 from noble_clay.jobs.tasks import TASKS
-from noble_clay.machine import TASKS_SHARE, share_bytes
+from noble_clay.machine import TASKS_SHARE, end_with_parent, share_bytes
 
 LOG = logging.getLogger(__name__)
 MEMORY_BYTES = min(8_000_000_000, share_bytes(TASKS_SHARE))
@@ -26,8 +25,6 @@ SECONDS = 900
 PULSE = 0.4
 """Seconds between two words with whoever waits."""
 
-PR_SET_PDEATHSIG = 1
-"""Of Linux's `prctl`: which signal a process gets when the one that started it dies."""
 
 Pulse = Callable[[float, str], bool]
 """Told how far the work is and which step is on; whether to go on."""
@@ -91,7 +88,7 @@ def _how_it_ended(code: int | None) -> str:
 
 
 def _run(pipe: Connection, kind: str, folder: str, asked: dict[str, Any]) -> None:
-    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGKILL)  # nobody would take what came of it
+    end_with_parent()  # nobody would take what came of it
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
     try:
         pipe.send(("done", TASKS[kind](Path(folder), asked, lambda share, step: pipe.send(("told", share, step)))))

@@ -177,10 +177,9 @@ class Desk:
                         question.seat.adopted[piece_id] = scene["result"]["key"]
                     self._count(piece_id, piece, scene)
             elif current and not isinstance(error, Stopped):  # what was given up has been told of by whoever did
-                problems = error.problems if isinstance(error, PieceError) else [Problem(str(error))]
                 if not isinstance(error, ClayError):
                     LOG.error("showing piece %s failed", piece_id, exc_info=error)
-                self._note_problem(piece, key, problems)
+                self._note_problem(piece, key, _problems(error))
 
     @staticmethod
     def _now_shown(piece: _Piece, scene: Scene) -> None:
@@ -236,8 +235,7 @@ class Desk:
                 piece.counting = ""
             if error is not None:
                 if not isinstance(error, Stopped):
-                    problems = error.problems if isinstance(error, PieceError) else [Problem(str(error))]
-                    self._note_problem(piece, key, problems)
+                    self._note_problem(piece, key, _problems(error))
                 return
             found = done.result()
             scene = piece.scenes.get(key)
@@ -248,6 +246,10 @@ class Desk:
                     self._now_shown(piece, counted)
         self.pool.ask(piece_id, "adopt", piece_id, document, found)
         self._counted(piece_id, revision, found["soundness"])
+
+
+def _problems(error: BaseException) -> list[Problem]:
+    return error.problems if isinstance(error, PieceError) else [Problem(str(error))]
 
 
 def _forget_oldest(scenes: OrderedDict[str, Scene]) -> None:

@@ -5,7 +5,6 @@ The kernel holds the interpreter's lock while it works, so nothing is computed i
 
 from __future__ import annotations
 
-import ctypes
 import logging
 import os
 import resource
@@ -20,6 +19,7 @@ from noble_clay.core.measure.joins import join_facts
 from noble_clay.core.piece.models import Part, Piece
 from noble_clay.core.solid.watch import Watch, steps_of
 from noble_clay.core.warm import warm_distances
+from noble_clay.machine import end_with_parent
 from noble_clay.solvers.solver import Solver
 
 LOG = logging.getLogger(__name__)
@@ -28,8 +28,6 @@ LEAST_ROOM = 6_000_000_000
 """Bytes of addresses that a process may have, however little memory the machine has: libraries reserve much."""
 
 TELLING_SECONDS = 0.2
-PR_SET_PDEATHSIG = 1
-"""Of Linux's `prctl`: which signal a process gets when the one that started it dies."""
 
 
 class PipeWatch(Watch):
@@ -66,7 +64,7 @@ class PipeWatch(Watch):
 
 def run(pipe: Connection, control: Connection, mesh_folder: str, cache_bytes: int, limit: int, nice: int = 0) -> None:
     """The solver process: answer questions (number, method, arguments) until the pipe closes."""
-    ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, signal.SIGKILL)  # nobody would take its answers
+    end_with_parent()  # nobody would take its answers
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     os.nice(nice)
     room = max(limit, LEAST_ROOM)

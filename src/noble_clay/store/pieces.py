@@ -74,11 +74,6 @@ def create_piece(session: Session, piece: Piece, demo: bool = False) -> Kept:
     return _kept(row, piece, undo=None, redo=None)
 
 
-def revision_of(session: Session, piece_id: str) -> int | None:
-    """The revision that a piece is at; None for no such piece."""
-    return session.scalar(select(PieceRow.revision).where(PieceRow.id == piece_id))
-
-
 def load_piece(session: Session, piece_id: str) -> Kept:
     """Raises NoSuchPiece, and Unreadable for a document that cannot be read."""
     found = _looked_up(session, _row(session, piece_id))

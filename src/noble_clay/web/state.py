@@ -28,7 +28,7 @@ from noble_clay.solvers.mesh_files import MeshFiles
 from noble_clay.solvers.pool import PATIENCE, Pool
 from noble_clay.solvers.seat import Question
 from noble_clay.store.database import Sessions
-from noble_clay.store.pieces import Broken, Kept, Unreadable, keep_soundness, load_piece, revision_of
+from noble_clay.store.pieces import Broken, Kept, Unreadable, keep_soundness, load_piece
 from noble_clay.web.answers import MakingAnswer, PieceState, ProblemAnswer, Refusal, Scene, Soundness, UnreadableAnswer
 from noble_clay.web.listener import Listener
 
@@ -74,11 +74,6 @@ class Workshop:
             queue.put(self._queue, job_id)
         except (ConnectorException, psycopg.Error):
             self._queue = None
-
-    def still_at(self, kept: Kept) -> bool:
-        """Whether a piece has not changed since it was loaded."""
-        with self.transaction() as session:
-            return revision_of(session, kept.id) == kept.revision
 
     def note_soundness(self, kept: Kept, soundness: Soundness) -> None:
         """Keep what a revision measures, for its card: after the answer, which it must not hold up."""
