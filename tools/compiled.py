@@ -13,6 +13,8 @@ def ensure_compiled() -> None:
     sources = [p for p in sorted((ROOT / "src/noble_clay/core").rglob("*.py")) if "njit" in p.read_text()]
     if stamp_is_current("compiled", sources):
         return
+    for kept in (ROOT / "src/noble_clay/core").rglob("*.nb[ic]"):  # what one file holds of another's loops may be old
+        kept.unlink()
     say("Compiling the geometry (once, up to a minute) ...")
     run([sys.executable, "-m", "noble_clay.core.warm"], "The geometry could not be compiled.")
     mark_current("compiled", sources)

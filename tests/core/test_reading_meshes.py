@@ -9,9 +9,10 @@ import numpy as np
 import pytest
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.formats.endings import check_bytes
 from noble_clay.core.formats.mesh_file import MeshFile
 from noble_clay.core.formats.polygons import as_triangles
-from noble_clay.core.formats.read import READERS, check_bytes, read_mesh
+from noble_clay.core.formats.read import READERS, read_mesh
 from noble_clay.core.formats.threemf_write import threemf_bytes
 from noble_clay.core.formats.write import mesh_bytes
 from noble_clay.core.mend.inspect import inspect_mesh

@@ -8,7 +8,8 @@ import pytest
 import trimesh
 from lib3mf import get_wrapper
 
-from noble_clay.core.formats.write import FORMATS, piece_bytes
+from noble_clay.core.formats.endings import FORMATS
+from noble_clay.core.formats.write import piece_bytes
 from noble_clay.core.mend.inspect import inspect_mesh
 from noble_clay.core.mend.plan import mend
 from noble_clay.core.solid.evaluate import Evaluator

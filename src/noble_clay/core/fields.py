@@ -14,7 +14,9 @@ MAX_COPIES = 50_000
 class Model(BaseModel):
     """A frozen record that refuses fields it does not know."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, validate_default=False)
+    model_config = ConfigDict(
+        frozen=True, extra="forbid", allow_inf_nan=False, validate_default=False, defer_build=True
+    )
 
 
 def _number(value: Any) -> Any:

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import csr_matrix, diags
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_matrix
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
@@ -93,6 +96,8 @@ def double_normals(mesh: Mesh) -> Floats:
 
 def average_of_neighbours(mesh: Mesh) -> csr_matrix:
     """(n, n): takes the points of a closed mesh to the mean of the points that share an edge with each."""
+    from scipy.sparse import csr_matrix, diags
+
     start, end = mesh.triangles.reshape(-1), np.roll(mesh.triangles, -1, axis=1).reshape(-1)
     number = len(mesh.vertices)
     together = csr_matrix((np.ones(len(start)), (start, end)), shape=(number, number))

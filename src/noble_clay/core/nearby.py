@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from noble_clay.core.mesh import Floats
 
 DIRECTION = np.array([0.5411961, 0.3265917, 0.7748771])
 """A unit vector that a maker's faces and symmetries are unlikely to have."""
+
+MOST_STEPS = 24
+"""Neighbours along a direction that are compared one by one."""
 
 
 def close_pairs(points: Floats, owner: NDArray[np.int64], distance: float) -> NDArray[np.int64]:
@@ -23,10 +25,33 @@ def close_pairs(points: Floats, owner: NDArray[np.int64], distance: float) -> ND
     suspects = _crowded(points @ DIRECTION, owner, distance)
     if len(suspects) < 2:
         return np.zeros((0, 2), dtype=np.int64)
-    pairs = cKDTree(points[suspects]).query_pairs(distance, output_type="ndarray")
-    found = np.sort(suspects[pairs], axis=1)
+    found = np.sort(suspects[near_pairs(points[suspects], points[suspects] @ DIRECTION, distance)], axis=1)
     found = found[owner[found[:, 0]] != owner[found[:, 1]]]
     return found[np.lexsort((found[:, 1], found[:, 0]))]
+
+
+def near_pairs(points: Floats, along: Floats, distance: float) -> NDArray[np.int64]:
+    """(k, 2) indices of points (n, d) at most `distance` apart. along: (n,) where each lies along a unit vector.
+
+    Each is compared with the next, then with the one after that, and so on along the vector; where that goes on for
+    long, by a tree.
+    """
+    order = np.argsort(along, kind="stable")
+    points, along = points[order], along[order]
+    found = [np.zeros((0, 2), dtype=np.int64)]
+    first = np.arange(len(points))
+    for step in range(1, len(points)):
+        if step > MOST_STEPS:
+            from scipy.spatial import cKDTree
+
+            return order[cKDTree(points).query_pairs(distance, output_type="ndarray")]
+        first = first[first + step < len(points)]
+        first = first[along[first + step] - along[first] <= distance * (1 + 1e-9)]
+        if len(first) == 0:
+            break
+        near = np.linalg.norm(points[first + step] - points[first], axis=1) <= distance
+        found.append(np.column_stack([first[near], first[near] + step]))
+    return order[np.concatenate(found)]
 
 
 def _crowded(along: Floats, owner: NDArray[np.int64], distance: float) -> NDArray[np.int64]:

@@ -270,7 +270,7 @@ class Solver:
         """The edit that makes an adjustment. Raises PieceError where it cannot be made."""
         piece = piece_from_values(document)
         self.evaluator.begin()
-        return validated(ADJUST, adjust).carry(piece, self.evaluator).model_dump(mode="json")
+        return validated(ADJUST.validate_python, adjust).carry(piece, self.evaluator).model_dump(mode="json")
 
     def face(self, document: dict[str, Any], eye: list[float], direction: list[float]) -> dict[str, Any]:
         """The face that a ray meets first. Raises PieceError when it meets none."""

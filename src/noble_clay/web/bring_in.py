@@ -15,8 +15,9 @@ from starlette.concurrency import run_in_threadpool
 
 from noble_clay.core.errors import ClayError, MeshError, PieceError, Problem
 from noble_clay.core.fields import Storable
+from noble_clay.core.formats.endings import FORMATS, check_bytes, ending
 from noble_clay.core.formats.mesh_file import UNITS
-from noble_clay.core.formats.read import READERS, check_bytes, check_head
+from noble_clay.core.formats.read import check_head
 from noble_clay.core.piece.edits.parts import AddParts
 from noble_clay.core.piece.models import MeshAsset, Part, Place
 from noble_clay.store import jobs
@@ -54,15 +55,15 @@ async def post_bring_in(
     """Read a mesh file, the raw body, named `name`. While it comes, it lies in a file and holds nothing else up;
     nothing of it stays when it breaks off.
     """
-    ending = PurePath(name).suffix.lower().lstrip(".")
-    if ending not in READERS:
-        raise MeshError(f"meshes are read from .{', .'.join(READERS)} files; this is a .{ending or '?'} file")
+    kind = ending(name)
+    if kind not in FORMATS:
+        raise MeshError(f"meshes are read from .{', .'.join(FORMATS)} files; this is a .{kind or '?'} file")
     size = int(request.headers.get("content-length", "0"))
-    check_bytes(size, ending)
+    check_bytes(size, kind)
     await shop.load(piece_id)  # there must be one
     with TemporaryFile() as file:
-        await _received(request, file, lambda head: check_head(head, size, ending))
-        answer = await shop.stored(lambda session: _kept(session, piece_id, PurePath(name).stem, ending, file))
+        await _received(request, file, lambda head: check_head(head, size, kind))
+        answer = await shop.stored(lambda session: _kept(session, piece_id, PurePath(name).stem, kind, file))
     await run_in_threadpool(shop.put_into_queue, answer.id)
     return answer
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import Field, TypeAdapter
+from pydantic import ConfigDict, Field, TypeAdapter
 
 from noble_clay.core.adjust.centre import Centre
 from noble_clay.core.adjust.line_up import LineUp
@@ -14,4 +14,4 @@ from noble_clay.core.adjust.set_down import SetDown
 from noble_clay.core.adjust.sink import Sink
 
 AnyAdjust = Annotated[Seat | LineUp | Sink | SetDown | Centre | MirrorInPlace, Field(discriminator="kind")]
-ADJUST: TypeAdapter[AnyAdjust] = TypeAdapter(AnyAdjust)
+ADJUST: TypeAdapter[AnyAdjust] = TypeAdapter(AnyAdjust, config=ConfigDict(defer_build=True))

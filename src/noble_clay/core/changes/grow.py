@@ -11,7 +11,6 @@ from pydantic import Field
 from noble_clay.core.changes.base import ShapeChange, Side, side_direction
 from noble_clay.core.changes.rebuilt import finest, rebuilt
 from noble_clay.core.errors import MeshError
-from noble_clay.core.field.offset import offset_surface
 from noble_clay.core.fields import IsNumber, Length
 from noble_clay.core.mesh import Floats
 from noble_clay.core.piece.placing import rotation_between
@@ -66,6 +65,8 @@ def grown(solid: Solid, by: float, open_side: str | None, fineness: float | None
     if is_convex(whole.manifold):
         inner = inset(mesh, -by)
         return None if inner is None else rebuilt(Solid(inner, {}, solid.planes).mesh_only(), solid)
+    from noble_clay.core.field.offset import offset_surface
+
     cell = fineness or finest(whole, abs(by) / 3)
     surface = offset_surface(mesh, by, cell)
     return rebuilt(surface, solid, cell) if len(surface.triangles) else None

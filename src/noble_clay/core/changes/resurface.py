@@ -9,7 +9,6 @@ from pydantic import Field
 from noble_clay.core.changes.base import ShapeChange
 from noble_clay.core.changes.rebuilt import rebuilt
 from noble_clay.core.errors import MeshError
-from noble_clay.core.field.even import even_surface
 from noble_clay.core.fields import Length
 from noble_clay.core.solid.solid import Solid
 
@@ -25,6 +24,8 @@ class Resurface(ShapeChange):
     resolution: Annotated[Length, Field(title="Resolution", description="about how long a triangle's side is")]
 
     def made(self, solid: Solid) -> Solid:
+        from noble_clay.core.field.even import even_surface
+
         mesh = even_surface(solid.mesh_only(), self.resolution)
         if len(mesh.triangles) == 0:
             raise MeshError(f"resolution {self.resolution:g} mm is too coarse: nothing of the part would be left")

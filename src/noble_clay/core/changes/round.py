@@ -11,7 +11,6 @@ from pydantic import Field
 from noble_clay.core.changes.base import ShapeChange
 from noble_clay.core.changes.rebuilt import finest, rebuilt
 from noble_clay.core.errors import MeshError
-from noble_clay.core.field.offset import offset_surface
 from noble_clay.core.fields import IsNumber, Length
 from noble_clay.core.mesh import Mesh
 from noble_clay.core.primitives.sphere import Sphere
@@ -38,6 +37,8 @@ class Round(ShapeChange):
     fineness: Annotated[Length | None, Field(title="Fineness", description="cells of the lattice")] = None
 
     def made(self, solid: Solid) -> Solid:
+        from noble_clay.core.field.offset import offset_surface
+
         if is_convex(solid.manifold):
             found = self._convex(solid.mesh_only())
             if found is not None:

@@ -13,7 +13,6 @@ from noble_clay.core.errors import MeshError
 from noble_clay.core.fields import IsNumber, LengthOrZero
 from noble_clay.core.piece.placing import rotation_between
 from noble_clay.core.primitives.registry import AnyPrimitive
-from noble_clay.core.solid.blend import nearest_parts
 from noble_clay.core.solid.solid import Solid, boolean
 
 MOST = 3_000
@@ -58,6 +57,8 @@ class Studs(ShapeChange):
         return self
 
     def made(self, solid: Solid) -> Solid:
+        from noble_clay.core.solid.blend import nearest_parts
+
         spots = self._spots(solid)
         if len(spots.points) == 0:
             raise MeshError("low and high leave no surface to set studs on")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Annotated, Any, ClassVar, Literal
 
-import igl
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
@@ -49,6 +48,8 @@ class Subdivide(ShapeChange):
 
 
 def _divided(mesh: Mesh, part_of: NDArray[np.int64], rounder: bool) -> tuple[Mesh, NDArray[np.int64]]:
+    import igl
+
     divide = igl.loop if rounder else igl.upsample
     vertices, triangles = divide(mesh.vertices, mesh.triangles)
     # The four triangles of each one follow each other by where their middles lie: found by the inner one's corners.

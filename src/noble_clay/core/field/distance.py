@@ -147,11 +147,6 @@ class MeshDistance:
         return found
 
 
-def roundness_error(radius: float, sides: int) -> float:
-    """How far a circle's flat sides are off the true curve at most, mm: r (1 - cos(π / n))."""
-    return radius * (1 - math.cos(math.pi / sides))
-
-
 class _Normals:
     """Normals of faces (m, 3), of the edge after each corner (m, 3, 3), and of vertices (n, 3), for the sign."""
 

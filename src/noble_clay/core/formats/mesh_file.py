@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.fields import storable
-from noble_clay.core.mend.pairing import equal_corners
+from noble_clay.core.mend.gather import equal_corners
 from noble_clay.core.mesh import Floats, Ints, Mesh
 
 MAX_TRIANGLES = 2_000_000

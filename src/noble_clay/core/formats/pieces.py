@@ -10,10 +10,7 @@ import zipfile
 import zlib
 from dataclasses import dataclass, field
 
-import trimesh
-
 from noble_clay.core.errors import MeshError, PieceError, Problem
-from noble_clay.core.formats.glb import glb_file
 from noble_clay.core.mesh import Mesh
 from noble_clay.core.piece.limits import MAX_BYTES
 from noble_clay.core.piece.models import Piece
@@ -98,12 +95,16 @@ def piece_pack(file: PieceFile) -> bytes:
 
 def asset_bytes(mesh: Mesh) -> tuple[str, bytes]:
     """A mesh as a GLB asset, and the SHA-256 that names it. Coordinates are rounded to float32."""
+    import trimesh
+
     data = bytes(trimesh.Trimesh(mesh.vertices, mesh.triangles, process=False).export(file_type="glb"))
     return hashlib.sha256(data).hexdigest(), data
 
 
 def asset_mesh(data: bytes) -> Mesh:
     """The mesh of a GLB asset. Raises MeshError."""
+    from noble_clay.core.formats.glb import glb_file
+
     try:
         return glb_file(data).mesh
     except MeshError as error:

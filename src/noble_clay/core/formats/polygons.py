@@ -6,7 +6,6 @@ import numpy as np
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.formats.mesh_file import check_count
-from noble_clay.core.mend.patch import flat_patch
 from noble_clay.core.mesh import Floats, Ints
 
 
@@ -16,6 +15,8 @@ def as_triangles(points: Floats, corners: Ints, sizes: Ints) -> tuple[Ints, Ints
     corners: indices of all faces after each other; sizes: (f,) how many are each one's. Convex faces become fans, and
     others what fits in them. Faces of fewer than three corners are left out. Raises MeshError for indices out of range.
     """
+    from noble_clay.core.mend.patch import flat_patch
+
     check_count(int(np.maximum(sizes - 2, 0).sum()))
     if len(corners) and (corners.min() < 0 or corners.max() >= len(points)):
         bad = int(

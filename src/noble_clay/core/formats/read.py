@@ -6,6 +6,7 @@ import logging
 from collections.abc import Callable
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.formats.endings import check_bytes
 from noble_clay.core.formats.glb import glb_file
 from noble_clay.core.formats.mesh_file import MeshFile, check_count
 from noble_clay.core.formats.obj import obj_file
@@ -22,19 +23,6 @@ READERS: dict[str, Callable[[bytes], MeshFile]] = {
     "ply": ply_file,
     "glb": glb_file,
 }
-
-
-MOST_BYTES = {"stl": 600_000_000}
-"""Two million triangles as text; of every other format less is enough."""
-
-MOST_BYTES_ELSE = 300_000_000
-
-
-def check_bytes(size: int, ending: str) -> None:
-    """Raises MeshError for a file too large to hold what may be read."""
-    most = MOST_BYTES.get(ending.lower().lstrip("."), MOST_BYTES_ELSE)
-    if size > most:
-        raise MeshError(f"the file is {size / 1e6:,.0f} MB; at most {most // 1_000_000} MB can be read")
 
 
 def check_head(head: bytes, size: int, ending: str) -> None:

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import ctypes
+from typing import Any
 
-import lib3mf
 import numpy as np
-from lib3mf import get_wrapper
 from numpy.typing import NDArray
 
 from noble_clay.core.mesh import Mesh
@@ -14,7 +13,9 @@ from noble_clay.core.mesh import Mesh
 
 def threemf_bytes(mesh: Mesh, name: str, part_of: NDArray[np.int64], parts: list[tuple[str, str]]) -> bytes:
     """A 3MF package. part_of: (m,) index into `parts`, which are (name, #rrggbb)."""
-    wrapper = get_wrapper()
+    import lib3mf
+
+    wrapper = lib3mf.get_wrapper()
     model = wrapper.CreateModel()
     model.SetUnit(lib3mf.ModelUnit.MilliMeter)
     model.SetLanguage("en")
@@ -23,7 +24,9 @@ def threemf_bytes(mesh: Mesh, name: str, part_of: NDArray[np.int64], parts: list
     ids = [materials.AddMaterial(part, _colour(wrapper, colour)) for part, colour in parts]
     body = model.AddMeshObject()
     body.SetName(name)
-    body.SetGeometry(_positions(mesh), _triangles(mesh))
+    body.SetGeometry(
+        _filled(lib3mf.Position, mesh.vertices, np.float32), _filled(lib3mf.Triangle, mesh.triangles, np.uint32)
+    )
     group = materials.GetResourceID()
     if ids:
         body.SetObjectLevelProperty(group, ids[0])
@@ -42,11 +45,7 @@ def _colour(wrapper: object, colour: str) -> object:
     return wrapper.RGBAToColor(red, green, blue, 255)  # type: ignore[attr-defined]
 
 
-def _positions(mesh: Mesh) -> ctypes.Array[lib3mf.Position]:
-    data = np.ascontiguousarray(mesh.vertices, dtype=np.float32)
-    return (lib3mf.Position * len(data)).from_buffer_copy(data.tobytes())
-
-
-def _triangles(mesh: Mesh) -> ctypes.Array[lib3mf.Triangle]:
-    data = np.ascontiguousarray(mesh.triangles, dtype=np.uint32)
-    return (lib3mf.Triangle * len(data)).from_buffer_copy(data.tobytes())
+def _filled(kind: Any, values: NDArray[Any], number: type[np.generic]) -> ctypes.Array[Any]:
+    """Rows (n, k) as so many of the library's structures."""
+    data = np.ascontiguousarray(values, dtype=number)
+    return (kind * len(data)).from_buffer_copy(data.tobytes())  # type: ignore[no-any-return]

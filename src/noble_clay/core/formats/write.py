@@ -2,29 +2,15 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 import numpy as np
-import trimesh
 from numpy.typing import NDArray
 
-from noble_clay.core.errors import MeshError
 from noble_clay.core.formats.rounding import rounded
 from noble_clay.core.formats.stl import stl_bytes
 from noble_clay.core.formats.threemf_write import threemf_bytes
 from noble_clay.core.mesh import Mesh
 from noble_clay.core.piece.models import CLAY, Part, Piece
 from noble_clay.core.solid.evaluate import Result
-
-FORMATS = ("stl", "3mf", "obj", "ply", "glb")
-
-
-def format_of(path: Path) -> str:
-    """The format that a file's name asks for. Raises MeshError for one that is not known."""
-    suffix = path.suffix.lower().lstrip(".")
-    if suffix not in FORMATS:
-        raise MeshError(f'"{path.name}" must end in one of .{", .".join(FORMATS)}')
-    return suffix
 
 
 def piece_bytes(piece: Piece, result: Result, file_format: str) -> bytes:
@@ -52,6 +38,8 @@ def mesh_bytes(
             part_of, parts = np.zeros(len(mesh.triangles), dtype=np.int64), [(name, CLAY)]
         return threemf_bytes(rounded_triangles(mesh), name, part_of, parts)
     ready = rounded(mesh) if file_format in ("ply", "glb") else mesh
+    import trimesh
+
     exported = trimesh.Trimesh(ready.vertices, ready.triangles, process=False).export(file_type=file_format)
     return exported.encode() if isinstance(exported, str) else bytes(exported)
 

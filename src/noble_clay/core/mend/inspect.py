@@ -9,9 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.measure.mass import shell_sums, volumes_and_areas
-from noble_clay.core.mend.crossings import crossing_pairs
-from noble_clay.core.mend.nesting import depths, inside_out
-from noble_clay.core.mend.pairing import boxes_by, repeated, thin_triangles
+from noble_clay.core.mend.gather import boxes_by
 from noble_clay.core.mend.severity import SEVERITY
 from noble_clay.core.mend.topology import Topology, vertex_shells
 from noble_clay.core.mesh import Floats, Ints, Mesh
@@ -88,6 +86,9 @@ def inspect_mesh(mesh: Mesh) -> Inspection:
     """Measure a mesh whose vertices are told apart by index, and find its flaws. Vertices at one point should have
     been merged before (see `weld`). Pairs of triangles that cross are counted among those that are not duplicates.
     """
+    from noble_clay.core.mend.crossings import crossing_pairs
+    from noble_clay.core.mend.nesting import depths, inside_out
+
     degenerate = degenerate_faces(mesh)
     collapsed = collapsed_faces(mesh)
     whole = mesh.keep(~collapsed) if collapsed.any() else mesh
@@ -134,15 +135,19 @@ def inspect_mesh(mesh: Mesh) -> Inspection:
     )
 
 
-def inspect_solid(mesh: Mesh, contact: float, merged: Ints | None = None) -> Inspection:
+def inspect_solid(
+    mesh: Mesh, contact: float, merged: Ints | None = None, shells: tuple[int, Ints] | None = None
+) -> Inspection:
     """Inspect a mesh that the kernel made: manifold by index, so that only contacts need a closer look.
 
     Vertices of the surface within `contact` mm of each other that no edge links are one point in any file: where
-    that makes an edge or vertex overshared, the mesh is no manifold. merged: (k,) vertices that were several ones.
-    Whether the surface runs through itself is not looked for: see `with_crossings`.
+    that makes an edge or vertex overshared, the mesh is no manifold. Whether the surface runs through itself is not
+    looked for: see `with_crossings`.
+
+    merged: (k,) vertices that were several ones. shells: as `vertex_shells` tells them, where they are known.
     """
     flaws = contact_flaws(mesh, contact_pairs(mesh, contact), merged)
-    apart = _inspect_closed(mesh)
+    apart = _inspect_closed(mesh, *(shells or vertex_shells(mesh)))
     return replace(apart, manifold=apart.manifold and not flaws, findings=flaws + apart.findings)
 
 
@@ -190,9 +195,8 @@ def contact_flaws(mesh: Mesh, pairs: Ints, merged_before: Ints | None = None) ->
     return tuple(f for f in found if f.count)
 
 
-def _inspect_closed(mesh: Mesh) -> Inspection:
+def _inspect_closed(mesh: Mesh, number: int, shell: Ints) -> Inspection:
     """The inspection of a mesh known to be a closed manifold turned outward, voids inward, every vertex in use."""
-    number, shell = vertex_shells(mesh)
     each_volume, each_area = volumes_and_areas(mesh)
     volumes = np.bincount(shell, weights=each_volume, minlength=number)
     faces = np.bincount(shell, minlength=number)
@@ -234,6 +238,8 @@ def collapsed_faces(mesh: Mesh) -> NDArray[np.bool_]:
 
 def degenerate_faces(mesh: Mesh) -> NDArray[np.bool_]:
     """(m,) triangles without area: two corners the same, or all three in a line (to rounding)."""
+    from noble_clay.core.mend.pairing import thin_triangles
+
     found: NDArray[np.bool_] = thin_triangles(
         np.ascontiguousarray(mesh.vertices), np.ascontiguousarray(mesh.triangles, dtype=np.int64), 1e-14
     )
@@ -242,6 +248,8 @@ def degenerate_faces(mesh: Mesh) -> NDArray[np.bool_]:
 
 def duplicate_faces(mesh: Mesh) -> NDArray[np.bool_]:
     """(m,) triangles on the same three vertices as an earlier one."""
+    from noble_clay.core.mend.pairing import repeated
+
     found: NDArray[np.bool_] = repeated(np.ascontiguousarray(mesh.triangles, dtype=np.int64), len(mesh.vertices))
     return found
 

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.field.distance import MeshDistance
 from noble_clay.core.measure.mass import areas
-from noble_clay.core.mend.pairing import equal_corners
+from noble_clay.core.mend.gather import equal_corners
 from noble_clay.core.mesh import Floats, Mesh
 
 

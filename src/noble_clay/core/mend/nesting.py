@@ -6,7 +6,7 @@ import igl
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mend.pairing import boxes_by
+from noble_clay.core.mend.gather import boxes_by
 from noble_clay.core.mesh import Ints, Mesh
 
 MOST_POINTS = 5_000

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.measure.mass import areas, normals
-from noble_clay.core.mend.pairing import groups
+from noble_clay.core.mend.gather import groups
 from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal
 

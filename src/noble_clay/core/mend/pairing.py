@@ -10,8 +10,6 @@ from typing import Any
 import numpy as np
 from numba import njit
 
-from noble_clay.core.mesh import Ints
-
 
 @njit(cache=True)  # type: ignore[untyped-decorator]
 def edges_of(triangles: Any, vertices: Any) -> Any:
@@ -104,15 +102,6 @@ def groups(number: Any, links: Any) -> Any:
         else:
             label[i] = label[root]
     return count, label
-
-
-def lowest_of_groups(nodes: int, links: Ints) -> Ints:
-    """(nodes,) for every node the lowest of those that links (k, 2) tie it to, itself among them."""
-    number, label = groups(nodes, np.ascontiguousarray(links, dtype=np.int64))
-    lowest = np.full(number, nodes)
-    np.minimum.at(lowest, label, np.arange(nodes))
-    found: Ints = lowest[label]
-    return found
 
 
 @njit(cache=True)  # type: ignore[untyped-decorator]

@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 from noble_clay.core.measure.mass import shell_volumes
 from noble_clay.core.mend.close_holes import open_loops
 from noble_clay.core.mend.crossings import crossing_pairs
+from noble_clay.core.mend.gather import groups
 from noble_clay.core.mend.inspect import collapsed_faces, degenerate_faces, duplicate_faces
 from noble_clay.core.mend.nesting import depths, inside_out
-from noble_clay.core.mend.pairing import groups
 from noble_clay.core.mend.severity import SEVERITY, MeshFlaw, Severity
 from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal

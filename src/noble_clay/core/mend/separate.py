@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mend.crossings import slack_of
-from noble_clay.core.mend.pairing import groups
+from noble_clay.core.mend.cross import slack_of
+from noble_clay.core.mend.gather import groups
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.topology import Topology, corner_links
 from noble_clay.core.mesh import Floats, Ints, Mesh

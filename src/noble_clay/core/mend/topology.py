@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mend.pairing import edges_of, groups, sides, twos
+from noble_clay.core.mend.gather import groups
 from noble_clay.core.mesh import Ints, Mesh
 
 
@@ -27,10 +27,10 @@ class Topology:
     @cached_property
     def _edge_of(self) -> tuple[Ints, Ints, Ints]:
         """Undirected edges (e, 2), for every half edge its edge (3m,), and how many faces use each edge (e,)."""
-        found: tuple[Ints, Ints, Ints] = edges_of(
-            np.ascontiguousarray(self.mesh.triangles, dtype=np.int64), len(self.mesh.vertices)
-        )
-        return found
+        from noble_clay.core.mend.pairing import edges_of
+
+        triangles = np.ascontiguousarray(self.mesh.triangles, dtype=np.int64)
+        return edges_of(triangles, len(self.mesh.vertices))  # type: ignore[no-any-return]
 
     @property
     def edges(self) -> Ints:
@@ -61,6 +61,8 @@ class Topology:
     @cached_property
     def pairs(self) -> tuple[Ints, NDArray[np.bool_]]:
         """(p, 2) half edges that meet in an edge of exactly two faces, and whether those faces agree (p,)."""
+        from noble_clay.core.mend.pairing import twos
+
         found: Ints = twos(self.edge_of_half, self.faces_per_edge)
         start, _ = self._ends
         return found, start[found[:, 0]] != start[found[:, 1]]
@@ -68,7 +70,7 @@ class Topology:
     @cached_property
     def shells(self) -> tuple[int, Ints]:
         """How many, and for every face (m,) which: faces hang together through edges of exactly two faces."""
-        return _components(len(self.mesh.triangles), self.pairs[0] // 3)
+        return groups(len(self.mesh.triangles), self.pairs[0] // 3)
 
     @cached_property
     def closed_shells(self) -> NDArray[np.bool_]:
@@ -83,6 +85,8 @@ class Topology:
         """(m,) faces to turn so that each shell agrees with itself (the fewer of two choices), and (shells,) whether
         that cannot be done: a one-sided surface.
         """
+        from noble_clay.core.mend.pairing import sides
+
         pairs, agree = self.pairs
         number, shell = self.shells
         if agree.all():
@@ -98,7 +102,7 @@ class Topology:
     @cached_property
     def fans(self) -> tuple[int, Ints]:
         """How many, and for every corner (3m,) which: the corners around a vertex that edges of two faces link."""
-        return _components(3 * len(self.mesh.triangles), corner_links(*self.pairs))
+        return groups(3 * len(self.mesh.triangles), corner_links(*self.pairs))
 
     @cached_property
     def pinched(self) -> Ints:
@@ -147,11 +151,6 @@ def corner_links(pairs: Ints, agree: NDArray[np.bool_]) -> Ints:
 def _following(half: Ints) -> Ints:
     """The half edges that come after some in their triangles."""
     return half + np.where(half % 3 == 2, -2, 1)
-
-
-def _components(nodes: int, links: Ints) -> tuple[int, Ints]:
-    number, label = groups(nodes, np.ascontiguousarray(links, dtype=np.int64))
-    return int(number), label
 
 
 def vertex_shells(mesh: Mesh) -> tuple[int, Ints]:

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.measure.mass import shell_sums, signed_volumes
 from noble_clay.core.mend.crossings import crossing_pairs
-from noble_clay.core.mend.pairing import boxes_by, groups
+from noble_clay.core.mend.gather import boxes_by, groups
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mesh import Ints, Mesh

@@ -6,10 +6,11 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from noble_clay.core.mend.arrange import arranged
-from noble_clay.core.mend.crossings import crossing_pairs, slack_of
+from noble_clay.core.mend.cross import slack_of
+from noble_clay.core.mend.crossings import crossing_pairs
+from noble_clay.core.mend.gather import lowest_of_groups
 from noble_clay.core.mend.inspect import collapsed_faces
 from noble_clay.core.mend.outer_skin import on_skin
-from noble_clay.core.mend.pairing import lowest_of_groups
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh import Ints, Mesh, double_normals
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.spatial import cKDTree
 
-from noble_clay.core.mend.pairing import lowest_of_groups
+from noble_clay.core.mend.gather import lowest_of_groups
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh import Mesh
 

@@ -6,8 +6,8 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from noble_clay.core.mend.drop_useless import drop_useless
+from noble_clay.core.mend.gather import lowest_of_groups
 from noble_clay.core.mend.inspect import collapsed_faces
-from noble_clay.core.mend.pairing import lowest_of_groups
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal

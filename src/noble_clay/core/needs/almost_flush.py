@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mend.pairing import groups
+from noble_clay.core.mend.gather import groups
 from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal
 from noble_clay.core.needs.need import Looked, Need, Remedy, heights, move
 

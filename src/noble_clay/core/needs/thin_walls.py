@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from noble_clay.core.measure.walls import Samples, spread, thickness
-from noble_clay.core.mend.pairing import groups
+from noble_clay.core.mend.gather import groups
 from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal
 from noble_clay.core.needs.grow import grown

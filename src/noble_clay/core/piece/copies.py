@@ -8,7 +8,6 @@ from typing import Annotated, Literal
 
 import numpy as np
 from pydantic import Field, model_validator
-from scipy.interpolate import CubicSpline
 
 from noble_clay.core.fields import MAX_COPIES, Angle, Coordinate, Flag, IsNumber, Length, Model, Point
 from noble_clay.core.mesh import Floats
@@ -146,6 +145,8 @@ class Curve:
     """A cubic spline through points, parametrised by chord length, measured by arc length."""
 
     def __init__(self, points: Floats, closed: bool) -> None:
+        from scipy.interpolate import CubicSpline
+
         knots = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
         self._spline = CubicSpline(knots, points, bc_type="periodic" if closed else "natural")
         self._t = np.linspace(0, knots[-1], 64 * len(points))

@@ -171,6 +171,3 @@ class Piece(Model):
     def dump(self) -> dict[str, Any]:
         """The document as JSON values, without what equals its default. Equal pieces give equal dumps."""
         return {"parts": [], **json.loads(self.text())}
-
-
-Join.model_rebuild()

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any, TypeVar
 
-from pydantic import TypeAdapter, ValidationError
+from pydantic import ConfigDict, TypeAdapter, ValidationError
 
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.piece.limits import MAX_BYTES, MAX_DEPTH, MAX_PARTS, check_limits, too_deep
@@ -35,7 +35,7 @@ def piece_from_values(raw: Any) -> Piece:
     if not isinstance(raw, dict):
         raise PieceError(Problem("a piece file is one JSON object with format, version, name and parts"))
     _check_depth(raw)
-    piece = validated(_PIECE, raw)
+    piece = validated(Piece.model_validate, raw)
     check_limits(piece)
     return piece
 
@@ -47,11 +47,11 @@ def check_readable(before: Piece, after: Piece) -> None:
     """
     check_limits(after)
     if (after.name, after.notes) != (before.name, before.notes):
-        validated(_PIECE, {**after.shell.model_dump(mode="json"), "parts": []})
+        validated(Piece.model_validate, {**after.shell.model_dump(mode="json"), "parts": []})
     known = {id(part) for part in before.walk()}
     changed = [part.shell for part in after.walk() if id(part) not in known]
     values = [part.model_dump(mode="json", exclude_defaults=True) for part in changed]
-    reread = validated(_PARTS, values)
+    reread = validated(_PARTS.validate_python, values)
     for part, again in zip(changed, reread, strict=True):
         if part != again:
             raise PieceError(Problem("it would not be read back as it is, so it is not kept", part.id))
@@ -59,14 +59,13 @@ def check_readable(before: Piece, after: Piece) -> None:
         raise PieceError(Problem(f"with it the piece's file would be larger than {MAX_BYTES // 1_000_000} MB"))
 
 
-_PIECE = TypeAdapter(Piece)
-_PARTS: TypeAdapter[tuple[Part, ...]] = TypeAdapter(tuple[Part, ...])
+_PARTS: TypeAdapter[tuple[Part, ...]] = TypeAdapter(tuple[Part, ...], config=ConfigDict(defer_build=True))
 
 
-def validated(adapter: TypeAdapter[T], raw: Any) -> T:
-    """`raw` as the adapter's type; a refusal becomes a PieceError in words."""
+def validated(reader: Callable[[Any], T], raw: Any) -> T:
+    """What the reader makes of `raw`; a refusal becomes a PieceError in words."""
     try:
-        return adapter.validate_python(raw)
+        return reader(raw)
     except ValidationError as error:
         raise PieceError(problems_of(error.errors(include_url=False), raw)) from None
 

@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Any, ClassVar
+from typing import TYPE_CHECKING, Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.field.distance import Distance, TurnedDistance, roundness_error
 from noble_clay.core.fields import Model
 from noble_clay.core.mesh import Floats, Mesh
+
+if TYPE_CHECKING:
+    from noble_clay.core.field.distance import Distance
 
 Factors = tuple[float, float, float]
 
@@ -59,6 +61,8 @@ class Revolved(Primitive):
         return revolve(self.profile(), self.facets, self.closed_profile)  # type: ignore[attr-defined]
 
     def distance(self) -> tuple[Distance, float]:
+        from noble_clay.core.field.distance import TurnedDistance
+
         profile = _without_repeats(self.profile(), self.closed_profile)
         error = roundness_error(float(profile[:, 0].max()), self.facets)  # type: ignore[attr-defined]
         return TurnedDistance(profile, self.closed_profile), error
@@ -76,6 +80,11 @@ def circle(sides: int, start: float = 0.0) -> Floats:
     points = np.column_stack([np.cos(np.radians(degrees)), np.sin(np.radians(degrees))])
     points[np.abs(points) < 1e-15] = 0.0
     return points
+
+
+def roundness_error(radius: float, sides: int) -> float:
+    """How far a circle's flat sides are off the true curve at most, mm: r (1 - cos(π / n))."""
+    return radius * (1 - math.cos(math.pi / sides))
 
 
 def quarter_rows(facets: int) -> int:

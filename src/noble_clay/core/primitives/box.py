@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, ClassVar, Literal
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field, model_validator
 
-from noble_clay.core.field.distance import BoxDistance, Distance
 from noble_clay.core.fields import Size3
 from noble_clay.core.mesh import Mesh
 from noble_clay.core.primitives.base import Factors, Primitive, quarter_arc, stack
 from noble_clay.core.primitives.edge import EdgeField, check_edge
+
+if TYPE_CHECKING:
+    from noble_clay.core.field.distance import Distance
 
 
 class Box(Primitive):
@@ -47,6 +49,8 @@ class Box(Primitive):
         return _weld_exact(stack([-pole, *rows, pole]))
 
     def distance(self) -> tuple[Distance, float] | None:
+        from noble_clay.core.field.distance import BoxDistance
+
         return (BoxDistance(self.size), 0.0) if self.edge is None else None
 
     def triangle_count(self) -> int:

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import math
 
-from noble_clay.core.field.distance import roundness_error
-from noble_clay.core.primitives.base import Primitive
+from noble_clay.core.primitives.base import Primitive, roundness_error
 
 FEWEST, MOST = 3, 512
 """Sides of a full circle, as the piece format allows them."""

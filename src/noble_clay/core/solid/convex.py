@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 from manifold3d import Manifold
-from scipy.optimize import linprog
-from scipy.spatial import HalfspaceIntersection
 
 from noble_clay.core.mesh import Floats, Mesh, double_normals
 
@@ -31,6 +29,8 @@ def half_spaces(mesh: Mesh) -> tuple[Floats, Floats]:
 
 def deepest(normals: Floats, offsets: Floats) -> tuple[Floats, float]:
     """The point deepest inside half-spaces (Chebyshev's centre), and how deep it is, mm."""
+    from scipy.optimize import linprog
+
     best = linprog(
         [0, 0, 0, -1],
         A_ub=np.column_stack([normals, np.ones(len(normals))]),
@@ -42,6 +42,8 @@ def deepest(normals: Floats, offsets: Floats) -> tuple[Floats, float]:
 
 def inset(mesh: Mesh, by: float) -> Manifold | None:
     """The part of a convex mesh that lies at least `by` mm inside every face; None when nothing does."""
+    from scipy.spatial import HalfspaceIntersection
+
     normals, offsets = half_spaces(mesh)
     middle, depth = deepest(normals, offsets)
     if depth <= by * (1 + 1e-9):

@@ -5,13 +5,16 @@ a part that was bent, may. Each geometry is looked through once.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import reduce
 from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mend.crossings import crossing_pairs
-from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.measure.mass import normals
+from noble_clay.core.mend.cross import cross, slack_of
+from noble_clay.core.mend.gather import compiled_for
+from noble_clay.core.mesh import Floats, Ints, Mesh, double_normals
 from noble_clay.core.piece.models import Part, Piece
 
 if TYPE_CHECKING:
@@ -19,10 +22,16 @@ if TYPE_CHECKING:
 
 MOST_KNOWN = 20_000
 FEW = 6_000
-"""Triangles of a mesh that is looked through whole."""
+"""Triangles of a small mesh."""
 
-SLIVER_STEPS = 16
+SLIVER_STEPS = 64
 """A triangle less high than so many steps of a float32 is a sliver."""
+
+FAR_OUT = 1 / 8
+"""A mesh of less than this share of its largest coordinate is small for how far out it lies."""
+
+LOOKS = 200
+"""What judging a pair of triangles weighs, in points that are gathered."""
 
 MOST_SLIVERS = 300
 """Around more of them than that, the whole is looked through."""
@@ -60,6 +69,8 @@ class Crossings:
     def _crosses(self, part: Part) -> bool:
         key = self._evaluator.keys.geometry(part)
         if key not in self._known:
+            from noble_clay.core.mend.crossings import crossing_pairs
+
             self._evaluator.watch.go_on()
             found = len(crossing_pairs(self._evaluator.geometry(part).mesh_only())) > 0
             if len(self._known) > MOST_KNOWN:
@@ -75,35 +86,67 @@ def _suspects(piece: Piece) -> Iterator[Part]:
 def crossings_anywhere(mesh: Mesh) -> int:
     """How many pairs of triangles of a joined skin cross each other, though no part's own surface does.
 
-    What the kernel makes of surfaces that coincide but for a hair, and what rounding to float32 makes of those, may. A
-    small mesh is looked through whole; a large one around its slivers, triangles hardly higher than a step of a
-    float32.
+    What the kernel makes of surfaces that coincide but for a hair, and what rounding to float32 makes of those, may:
+    where there are slivers, triangles hardly higher than a step of a float32. A small mesh that is small for how far
+    out it lies is looked through whole, any other around its slivers.
     """
-    if len(mesh.triangles) > FEW:
-        least = SLIVER_STEPS * float(np.spacing(np.float32(np.abs(mesh.vertices).max())))
-        slivers = np.flatnonzero(_heights(mesh) < least)
-        if len(slivers) == 0:
-            return 0
-        if len(slivers) <= MOST_SLIVERS:
-            low, high = (f(mesh.corners, axis=1) for f in (np.min, np.max))
-            near = np.zeros(len(low), dtype=bool)
-            for i in slivers:
-                near |= np.all((low <= high[i]) & (high >= low[i]), axis=1)
-            mesh = mesh.keep(near)
-    return len(crossing_pairs(mesh))
+    if len(mesh.triangles) == 0:
+        return 0
+    reach = float(np.abs(mesh.vertices).max())
+    far_out = float(np.ptp(mesh.vertices, axis=0).max()) < FAR_OUT * reach
+    slivers = np.flatnonzero(_heights(mesh) < SLIVER_STEPS * float(np.spacing(np.float32(reach))))
+    if (far_out and len(mesh.triangles) <= FEW) or len(slivers) > MOST_SLIVERS:
+        from noble_clay.core.mend.crossings import crossing_pairs
+
+        return len(crossing_pairs(mesh))
+    return _crossing_slivers(mesh, slivers) if len(slivers) else 0
+
+
+def _crossing_slivers(mesh: Mesh, slivers: Ints) -> int:
+    """How many pairs of triangles cross of which one, at least, is among `slivers` (k,)."""
+    pairs = _near(mesh, slivers)
+    rule = cross
+    if compiled_for(LOOKS * len(pairs)):
+        from noble_clay.core.mend import crossings
+
+        rule = crossings.cross
+    given = (np.ascontiguousarray(mesh.vertices), np.ascontiguousarray(mesh.triangles), normals(mesh))
+    slack = slack_of(mesh)
+    return sum(bool(rule(*given, i, j, slack) or rule(*given, j, i, slack)) for i, j in pairs)
+
+
+def _near(mesh: Mesh, few: Ints) -> Ints:
+    """(k, 2) pairs of triangles whose boxes meet, the lower first, no two alike, of which one is among `few`."""
+    corners = [
+        [axis[c] for c in np.ascontiguousarray(mesh.triangles.T)] for axis in np.ascontiguousarray(mesh.vertices.T)
+    ]
+    low, high = ([reduce(extreme, axis) for axis in corners] for extreme in (np.minimum, np.maximum))
+    found = [np.zeros((0, 2), dtype=np.int64)]
+    for i in few:
+        near = np.flatnonzero((low[0] <= high[0][i]) & (high[0] >= low[0][i]))
+        for axis in (1, 2):
+            near = near[(low[axis][near] <= high[axis][i]) & (high[axis][near] >= low[axis][i])]
+        found.append(np.column_stack([np.minimum(near, i), np.maximum(near, i)])[near != i])
+    return np.unique(np.concatenate(found), axis=0)
 
 
 def _heights(mesh: Mesh) -> Floats:
     """(m,) the least height of each triangle, mm."""
-    corners = mesh.corners
-    sides = corners - np.roll(corners, 1, axis=1)
-    longest = np.sqrt((sides * sides).sum(axis=2).max(axis=1))
-    across = np.linalg.norm(np.cross(sides[:, 0], sides[:, 1]), axis=1)
-    found: Floats = across / np.maximum(longest, 1e-300)
+    across = double_normals(mesh)
+    x, y, z = np.ascontiguousarray(mesh.vertices.T)
+    longest = np.zeros(len(mesh.triangles))
+    a, b, c = np.ascontiguousarray(mesh.triangles.T)
+    for start, end in ((a, b), (b, c), (c, a)):
+        np.maximum(longest, (x[end] - x[start]) ** 2 + (y[end] - y[start]) ** 2 + (z[end] - z[start]) ** 2, out=longest)
+    found: Floats = np.sqrt((across * across).sum(axis=0) / np.maximum(longest, 1e-300))
     return found
 
 
 def crossings_of(mesh: Mesh, part_of: NDArray[np.int64], part_ids: tuple[str, ...], parts: frozenset[str]) -> int:
     """How many pairs of triangles of some parts cross each other."""
     wanted = [i for i, name in enumerate(part_ids) if name in parts]
-    return len(crossing_pairs(mesh.keep(np.isin(part_of, wanted)))) if wanted else 0
+    if not wanted:
+        return 0
+    from noble_clay.core.mend.crossings import crossing_pairs
+
+    return len(crossing_pairs(mesh.keep(np.isin(part_of, wanted))))

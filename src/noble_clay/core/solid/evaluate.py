@@ -12,14 +12,13 @@ from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError, PieceError, Problem
 from noble_clay.core.fields import MAX_COORDINATE
-from noble_clay.core.measure.mass import volumes_and_areas
+from noble_clay.core.measure.mass import shell_sums, volumes_and_areas
 from noble_clay.core.mend.inspect import Inspection, inspect_solid, with_crossings
 from noble_clay.core.mend.topology import vertex_shells
-from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.mesh import Floats, Ints, Mesh
 from noble_clay.core.piece.limits import MAX_TRIANGLES
 from noble_clay.core.piece.models import Join, Part, Piece
 from noble_clay.core.piece.placing import compose, place_matrix
-from noble_clay.core.solid.blend import Blending, blended, check_radius, default_cell
 from noble_clay.core.solid.cache import ByteCache
 from noble_clay.core.solid.crossing import Crossings, crossings_anywhere, crossings_of
 from noble_clay.core.solid.keys import Keys, hashed
@@ -59,6 +58,16 @@ class Result:
         return self.solid.mesh_with_parts()
 
     @cached_property
+    def shells(self) -> tuple[int, Ints]:
+        """How many, and for every triangle (m,) which: what hangs together through shared vertices."""
+        return vertex_shells(self.mesh)
+
+    @cached_property
+    def measures(self) -> tuple[Floats, Floats]:
+        """(m,) mm³ and (m,) mm²: as `volumes_and_areas` tells them."""
+        return volumes_and_areas(self.mesh)
+
+    @cached_property
     def written(self) -> Written:
         """The surface as files hold it; its triangles mean the same parts."""
         return written(self.mesh, self.part_of)
@@ -67,9 +76,10 @@ class Result:
     def inspection(self) -> Inspection:
         """Whether the solid is sound, as files hold it; and what it measures, before it is rounded for them."""
         mesh = self.written.mesh
-        found = inspect_solid(mesh, CONTACT, self.written.merged)
+        as_it_was = mesh.triangles is self.mesh.triangles
+        found = inspect_solid(mesh, CONTACT, self.written.merged, self.shells if as_it_was else None)
         if found.triangles:
-            volumes, areas = volumes_and_areas(self.mesh)
+            volumes, areas = self.measures
             found = replace(found, volume=float(volumes.sum()), area=float(areas.sum()), bounds=self.mesh.bounds)
         crossings = crossings_of(mesh, self.written.part_of, self.part_ids, self.crossing)
         return with_crossings(found, crossings or (crossings_anywhere(read_back(mesh)) if found.triangles else 0))
@@ -113,7 +123,7 @@ class Evaluator:
         if self.left_out:
             key = hashed(["without", key, *sorted(self.left_out)])
         result = Result(key, solid, dict(self.left_out), self.crossings.parts(piece) if crossings else frozenset())
-        if has_slivers(result.mesh):
+        if has_slivers(*result.shells, *result.measures):
             result = Result(key, without_slivers(solid), result.left_out, result.crossing)
         return result
 
@@ -260,6 +270,8 @@ class Evaluator:
 
     def _blended(self, join: Join) -> Solid:
         """The list in order, each step run together over the blend; what stands after each step is kept."""
+        from noble_clay.core.solid.blend import Blending, blended, check_radius, default_cell
+
         lines = [p for p in join.parts if not p.reference]
         placed = [self.part_solid(p) for p in lines]
         solids = made_to_meet(placed, [p.op for p in lines])
@@ -340,14 +352,12 @@ class Evaluator:
         return found
 
 
-def has_slivers(mesh: Mesh) -> bool:
-    """Whether a shell is thinner than the contact distance: what rounding leaves where curved faces coincide."""
-    if len(mesh.triangles) == 0:
-        return False
-    number, shell = vertex_shells(mesh)
-    each = volumes_and_areas(mesh)
-    volumes, areas = (np.bincount(shell, of, number).astype(np.float64) for of in each)
-    return bool(np.any(is_sliver(volumes, areas)))
+def has_slivers(number: int, shell: Ints, volumes: Floats, areas: Floats) -> bool:
+    """Whether a shell is thinner than the contact distance: what rounding leaves where curved faces coincide.
+
+    number: of shells. shell, volumes (mm³), areas (mm²): (m,) of every triangle.
+    """
+    return bool(np.any(is_sliver(shell_sums(shell, volumes, number), shell_sums(shell, areas, number))))
 
 
 def is_sliver(volumes: Floats, areas: Floats) -> NDArray[np.bool_]:

@@ -11,15 +11,16 @@ overlap there. Before solids are combined:
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
+from noble_clay.core.mend.gather import equal_corners
 from noble_clay.core.mesh import Floats
-from noble_clay.core.nearby import close_pairs
+from noble_clay.core.nearby import DIRECTION, close_pairs, near_pairs
 from noble_clay.core.solid.planes import Planes
 from noble_clay.core.solid.solid import Solid
 
@@ -31,6 +32,9 @@ HAIR = 1e-6
 
 SAME = 1e-9
 """Distances that rounding alone explains, mm."""
+
+KEY_DIRECTION = np.array([*DIRECTION, 1.0]) / math.sqrt(2)
+"""Along which planes, each its normal and offset, are sorted."""
 
 
 def made_to_meet(solids: list[Solid], ops: list[str] | None = None) -> list[Solid]:
@@ -118,7 +122,7 @@ def _push(planes: list[Planes], ops: list[str], moved: list[Floats]) -> None:
     lead = every.normals[np.arange(len(every.normals)), np.argmax(np.abs(every.normals) > 1e-6, axis=1)]
     sign = np.where(lead < 0, -1.0, 1.0)
     keys = np.column_stack([every.normals * sign[:, None], every.offsets * sign])
-    pairs = cKDTree(keys).query_pairs(CONTACT, output_type="ndarray")
+    pairs = near_pairs(keys, keys @ KEY_DIRECTION, CONTACT)
     done: set[int] = set()
     for a, b in sorted(pairs.tolist()):
         first, second = (a, b) if owners[a] < owners[b] else (b, a)
@@ -158,8 +162,8 @@ def _on_face(points: Floats, planes: Planes, index: int) -> NDArray[np.bool_]:
 
 def _shares_all(points: Floats, others: Floats) -> bool:
     """Whether every point is also a vertex of the other solid: then the faces agree already."""
-    distance, _ = cKDTree(others).query(points, distance_upper_bound=SAME)
-    return bool(np.all(distance == 0))
+    index, _ = equal_corners(np.concatenate([others, points]))
+    return bool(np.isin(index[len(others) :], index[: len(others)]).all())
 
 
 def _slanted(planes: Planes) -> Planes:

@@ -24,8 +24,8 @@ from numpy.typing import NDArray
 
 from noble_clay.core.fields import MAX_COORDINATE
 from noble_clay.core.measure.mass import shell_sums
+from noble_clay.core.mend.gather import groups, lowest_of_groups
 from noble_clay.core.mend.inspect import contact_flaws, contact_pairs, loose_bodies
-from noble_clay.core.mend.pairing import groups, lowest_of_groups
 from noble_clay.core.mend.topology import vertex_shells
 from noble_clay.core.mesh import Floats, Ints, Mesh, double_normals
 from noble_clay.core.nearby import close_pairs

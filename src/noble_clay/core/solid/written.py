@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mend.pairing import equal_corners
+from noble_clay.core.mend.gather import equal_corners
 from noble_clay.core.mesh import Floats, Ints, Mesh
 
 NOTHING = 1e-9
@@ -34,11 +34,13 @@ def written(mesh: Mesh, part_of: Ints) -> Written:
     only come to lie on one point stay apart, as bodies that touch there do.
     """
     points = as_float32(mesh.vertices)
-    index, firsts = equal_corners(np.ascontiguousarray(points))
+    index, firsts = equal_corners(points)
     nothing = np.zeros(0, dtype=np.int64)
     if len(firsts) == len(points):
         return Written(Mesh(points, mesh.triangles), part_of, nothing)
-    kept = _not_closed_up(index[mesh.triangles])
+    met = np.bincount(index, minlength=len(firsts))[index] > 1
+    near: NDArray[np.bool_] = np.any(met[mesh.triangles], axis=1)
+    kept = _not_closed_up(index[mesh.triangles], near)
     if kept.all():
         return Written(Mesh(points, mesh.triangles), part_of, nothing)
     touched = np.zeros(len(points), dtype=bool)
@@ -46,7 +48,7 @@ def written(mesh: Mesh, part_of: Ints) -> Written:
     one = np.full(len(firsts), -1, dtype=np.int64)
     one[index[touched]] = np.flatnonzero(touched)
     to = np.where(touched, one[index], np.arange(len(points)))
-    kept = _not_closed_up(to[mesh.triangles])
+    kept = _not_closed_up(to[mesh.triangles], near)
     used = np.zeros(len(points), dtype=bool)
     used[to[mesh.triangles[kept]]] = True
     several = np.bincount(to, minlength=len(points)) > 1
@@ -54,11 +56,12 @@ def written(mesh: Mesh, part_of: Ints) -> Written:
     return Written(left, part_of[kept], np.flatnonzero(several[used]))
 
 
-def _not_closed_up(triangles: Ints) -> NDArray[np.bool_]:
-    """(m,) the triangles that neither name a point twice nor cancel another."""
-    a, b, c = triangles.T
-    kept = (a != b) & (b != c) & (c != a)
-    there = np.flatnonzero(kept)
+def _not_closed_up(triangles: Ints, near: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """(m,) the triangles that neither name a point twice nor cancel another; only those `near` (m,) can."""
+    kept = np.ones(len(triangles), dtype=bool)
+    a, b, c = triangles[near].T
+    kept[near] = (a != b) & (b != c) & (c != a)
+    there = np.flatnonzero(near & kept)
     kept[there] = not_cancelled(triangles[there])
     return kept
 
@@ -74,7 +77,7 @@ def as_float32(points: Floats) -> Floats:
 
 def read_back(mesh: Mesh) -> Mesh:
     """The mesh as a file of triangles is read: vertices on one point are one."""
-    index, firsts = equal_corners(np.ascontiguousarray(mesh.vertices))
+    index, firsts = equal_corners(mesh.vertices)
     return Mesh(mesh.vertices[firsts], index[mesh.triangles])
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Any
 
 import numpy as np
-from pydantic import Field, TypeAdapter, ValidationError
+from pydantic import ConfigDict, Field, TypeAdapter, ValidationError
 
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import Model
@@ -51,7 +51,7 @@ AnyEdit = Annotated[
     | Restore,
     Field(discriminator="kind"),
 ]
-EDIT: TypeAdapter[AnyEdit] = TypeAdapter(AnyEdit)
+EDIT: TypeAdapter[AnyEdit] = TypeAdapter(AnyEdit, config=ConfigDict(defer_build=True))
 
 
 class Outcome(Model):
@@ -64,7 +64,7 @@ class Outcome(Model):
 
 def edit_from_values(raw: Any) -> AnyEdit:
     """An edit from JSON values. Raises PieceError."""
-    return validated(EDIT, raw)
+    return validated(EDIT.validate_python, raw)
 
 
 def apply(piece: Piece, edit: AnyEdit) -> Outcome:
