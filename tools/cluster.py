@@ -52,7 +52,7 @@ class Cluster:
             self._psql_free_create()
 
     def _launch(self, port: int) -> None:
-        options = f"-c listen_addresses=127.0.0.1 -c port={port} -c unix_socket_directories= -c max_connections=60"
+        options = f"-c listen_addresses=127.0.0.1 -c port={port} -c unix_socket_directories= -c max_connections=100"
         log = self.folder / "server.log"
         done = self._as_server(
             [

@@ -1,4 +1,8 @@
-"""./test: linters and types, then pytest with real PostgreSQL and real Chromium."""
+"""./test: linters and types, then pytest with real PostgreSQL and real Chromium.
+
+`./test core` and the like run a folder or a file; `./test --long` tries many more examples; what else is given goes to
+pytest. Files are shared out among `WORKERS` processes, each with a database and servers of its own.
+"""
 
 from __future__ import annotations
 
@@ -13,6 +17,7 @@ from tools.compiled import ensure_compiled
 from tools.frontend import FRONTEND, NODE_BIN, ensure_built, ensure_packages, node_environment
 from tools.machine import ROOT, ended_well, install_debian, say
 
+WORKERS = 2
 BIN = ROOT / ".venv" / "bin"
 
 
@@ -30,7 +35,9 @@ def main() -> int:
         cluster.start()
         environment = {**os.environ, "NOBLE_CLAY_DATABASE": cluster.url}
         wanted = [f"tests/{f}" for f in folders] or ["tests"]
-        status = subprocess.run([str(BIN / "pytest"), *others, *wanted], cwd=ROOT, env=environment, check=False)
+        shared = ["-n", str(WORKERS), "--dist", "loadfile", "--durations", "10"]
+        command = [str(BIN / "pytest"), *shared, *others, *wanted]
+        status = subprocess.run(command, cwd=ROOT, env=environment, check=False)
     finally:
         if hasattr(cluster, "bin"):
             cluster.stop()

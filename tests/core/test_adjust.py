@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from noble_clay.core.adjust import ADJUST
@@ -12,6 +12,7 @@ from noble_clay.core.measure.contact import contact
 from noble_clay.core.piece.edits import apply
 from noble_clay.core.solid.evaluate import Evaluator
 from tests.building import box, join, part, piece
+from tests.examples import examples
 
 ANGLE = st.floats(-180, 180, allow_nan=False)
 LENGTH = st.floats(-60, 60, allow_nan=False)
@@ -31,7 +32,7 @@ def seat_on_top_of_table(document, **more):
     return adjusted(document, kind="seat", ids=["peg"], eye=[3, 2, 200], direction=[0, 0, -1], **more)
 
 
-@settings(max_examples=40, deadline=None)
+@examples(40)
 @given(TURN, POINT, TURN, st.floats(0, 3))
 def test_seat_brings_the_base_to_the_middle_of_the_face_at_the_stated_depth(table_turn, at, peg_turn, depth):
     document = piece(
@@ -104,7 +105,7 @@ def test_a_seat_is_on_what_is_seen_not_on_what_was_cut_away():
 LEVELS = st.sampled_from([None, "low", "middle", "high"])
 
 
-@settings(max_examples=40, deadline=None)
+@examples(40)
 @given(st.lists(st.tuples(POINT, TURN), min_size=2, max_size=5), LEVELS, LEVELS, LEVELS)
 def test_line_up_leaves_the_stated_equality_and_moves_no_other_way(stands, x, y, z):
     ids = [f"p{i}" for i in range(len(stands))]
@@ -148,7 +149,7 @@ def test_even_gaps_keep_the_outermost_where_they_are():
         adjusted(document, kind="line_up", ids=["d"], anchor="d", x="low")
 
 
-@settings(max_examples=30, deadline=None)
+@examples(30)
 @given(TURN, POINT)
 def test_setting_down_and_centring_in_turned_joins(turn, at):
     document = piece(
@@ -168,7 +169,7 @@ def test_set_down_on_another_floor():
     np.testing.assert_allclose(bounds(after, "a"), [(4, 0, 4), (6, 4, 6)])
 
 
-@settings(max_examples=30, deadline=None)
+@examples(30)
 @given(TURN, st.sampled_from("xyz"))
 def test_mirrored_twice_is_where_it_was(turn, axis):
     document = piece(part("w", "wedge", (4, 5, 6), turn, size=[3, 5, 2]))

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from noble_clay.core.errors import PieceError
@@ -12,6 +12,7 @@ from noble_clay.core.piece.placing import compose, place_matrix, turn_about, tur
 from noble_clay.core.piece.tree import find, frame_of
 from noble_clay.core.solid.evaluate import Evaluator
 from tests.building import box, join, part, piece
+from tests.examples import examples
 
 LENGTH = st.floats(-80, 80, allow_nan=False)
 POINT = st.tuples(LENGTH, LENGTH, LENGTH)
@@ -33,7 +34,7 @@ def on_wheel(document, part_id):
     return compose(frame_of(spot.parents), place_matrix(spot.part.place, spot.part.flip))
 
 
-@settings(max_examples=200, deadline=None)
+@examples(200)
 @given(PLACES, FLIPS, PLACES, FLIPS, st.none() | TURNS, st.none() | MIRRORS, POINT)
 def test_every_point_lands_where_the_movement_says(outer, outer_flip, inner, inner_flip, turn, mirror, by):
     outer["scale"] = [outer["scale"][0]] * 3
@@ -75,7 +76,7 @@ def test_turns_about_an_axis_agree_with_turns_about_its_line(axis, angle):
     np.testing.assert_allclose(turn_about_line(-line, angle), turn_about(axis, -angle), atol=1e-12)
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60)
 @given(PLACES, TURNS, POINT)
 def test_again_repeats_the_step(place, turn, by):
     document = piece({**box("post"), "place": place})
@@ -123,7 +124,7 @@ def test_copies_of_several_parts_break_at_once_and_keep_their_order():
         apply(broken, edit_from_values({"kind": "break_copies", "ids": ["b"]}))
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60)
 @given(PLACES, FLIPS)
 def test_taking_a_part_into_a_turned_join_leaves_it_where_it_is(place, flip):
     place["scale"] = [place["scale"][0]] * 3

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from noble_clay.core.changes.registry import CHANGES
@@ -11,6 +11,7 @@ from noble_clay.core.primitives.registry import PRIMITIVES
 from noble_clay.core.solid.evaluate import Evaluator
 from noble_clay.core.solid.solid import Solid
 from tests.building import box, evaluated, join, part, piece
+from tests.examples import examples
 
 SIDES = ["x-", "x+", "y-", "y+", "z-", "z+"]
 axes = st.sampled_from(["x", "y", "z"])
@@ -78,7 +79,7 @@ def sound(solid):
     return solid
 
 
-@settings(max_examples=120, deadline=None)
+@examples(120)
 @given(primitives(), changes())
 def test_alone(primitive, change):
     before = Solid.from_mesh(primitive.mesh(), "a", True)
@@ -91,7 +92,7 @@ def test_alone(primitive, change):
     assert set(after.part_names) == {"a"}, "every triangle still knows its part"
 
 
-@settings(max_examples=50, deadline=None)
+@examples(50)
 @given(primitives(), changes(), changes())
 def test_in_twos(primitive, first, second):
     solid = Solid.from_mesh(primitive.mesh(), "a", True)

@@ -8,7 +8,7 @@ import zipfile
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from noble_clay.core.errors import ClayError, MeshError, PieceError
@@ -17,6 +17,7 @@ from noble_clay.core.formats.read import READERS, read_mesh
 from noble_clay.core.formats.write import mesh_bytes
 from tests.building import piece
 from tests.damage import primitive
+from tests.examples import examples
 
 BALL = primitive("sphere", radius=5, facets=10)
 GOOD = {ending: mesh_bytes(BALL, "ball", ending) for ending in READERS}
@@ -42,7 +43,7 @@ def in_words(error):
     return True
 
 
-@settings(max_examples=300, deadline=None, suppress_health_check=list(HealthCheck))
+@examples(300)
 @given(st.sampled_from(sorted(GOOD)), st.lists(st.tuples(WHOLE, st.integers(0, 255)), min_size=1, max_size=12), WHOLE)
 def test_changed_bytes_are_read_or_refused_in_words(ending, changes, cut):
     data = bytearray(GOOD[ending])
@@ -66,7 +67,7 @@ ODD = st.recursive(
 )
 
 
-@settings(max_examples=300, deadline=None, suppress_health_check=list(HealthCheck))
+@examples(300)
 @given(st.data())
 def test_a_glb_with_odd_values_anywhere_is_read_or_refused_in_words(data):
     document, rest = described(GOOD["glb"])
@@ -215,7 +216,7 @@ def test_a_pack_whose_streams_are_damaged_is_refused_in_words(compression, at):
         assert isinstance(error, PieceError) and in_words(error)
 
 
-@settings(max_examples=150, deadline=None, suppress_health_check=list(HealthCheck))
+@examples(150)
 @given(st.recursive(ODD, lambda inner: st.fixed_dictionaries({"parts": st.lists(inner)}), max_leaves=5), ODD)
 def test_piece_files_of_any_values_are_refused_in_words(parts, name):
     document = {"format": "noble-clay-piece", "version": 1, "name": name, "parts": [parts, {"id": "a", "join": parts}]}

@@ -3,7 +3,7 @@
 import json
 
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from noble_clay.core.changes.registry import CHANGES
@@ -16,6 +16,7 @@ from noble_clay.core.piece.read import piece_from_json
 from noble_clay.core.piece.tree import find
 from noble_clay.core.primitives.registry import PRIMITIVES
 from tests.building import box, join, part, piece
+from tests.examples import examples
 
 MESH = {"asset": "ab" * 32}
 IDS = ["far", "high", "tiny", "inner", "chain", "mesh", "ring", "stack", "ghost"]
@@ -172,7 +173,7 @@ def test_every_kind_of_edit_is_tried():
     assert known == set(KINDS)
 
 
-@settings(max_examples=400, deadline=None, suppress_health_check=list(HealthCheck))
+@examples(150)
 @given(st.lists(ANY_EDIT, min_size=1, max_size=6))
 def test_what_an_edit_makes_is_read_back_equal_or_refused_with_nothing_kept(values):
     now, kept = START, []

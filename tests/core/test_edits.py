@@ -5,7 +5,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from noble_clay.core.errors import PieceError
@@ -14,6 +14,7 @@ from noble_clay.core.piece.tree import find, frame_of
 from noble_clay.core.solid.evaluate import Evaluator
 from noble_clay.core.solid.view import Views
 from tests.building import box, evaluated, join, part, piece
+from tests.examples import examples
 
 START = piece(
     box("base", (0, 0, 5), (40, 30, 10)),
@@ -109,7 +110,7 @@ EDITS = st.one_of(
 )
 
 
-@settings(max_examples=250, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@examples(150)
 @given(st.lists(EDITS, min_size=1, max_size=8))
 def test_any_edits_undone_give_the_first_document_back_byte_for_byte(values):
     now, inverses, documents = START, [], []

@@ -2,11 +2,12 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from noble_clay.core.measure.faces import face_at
 from tests.building import box, evaluated, part
+from tests.examples import examples
 
 SHARE = st.floats(0.02, 0.98)
 
@@ -15,7 +16,7 @@ def face(parts, eye, direction):
     return face_at(evaluated(*parts).solid, np.array(eye, dtype=float), np.array(direction, dtype=float))
 
 
-@settings(max_examples=40, deadline=None)
+@examples(40)
 @given(SHARE, SHARE, st.sampled_from(range(6)))
 def test_every_side_of_a_box(u, v, side):
     axis, sign = side % 3, 1 if side < 3 else -1

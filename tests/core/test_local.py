@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from noble_clay.core.errors import PieceError
@@ -13,6 +13,7 @@ from noble_clay.core.solid.evaluate import Evaluator
 from noble_clay.core.solid.local import Local
 from noble_clay.core.solid.solid import Solid, boolean
 from tests.building import box, join, part, piece
+from tests.examples import examples
 
 TREE = piece(
     box("slab", (0, 0, 5), (40, 30, 10)),
@@ -68,7 +69,7 @@ def apart(a, b):
     return boolean("difference", [a, b]).volume + boolean("difference", [b, a]).volume
 
 
-@settings(max_examples=80, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@examples(24)
 @given(st.lists(moves | others, min_size=1, max_size=3))
 def test_inside_the_box_it_is_the_truth_and_outside_nothing_has_changed(edits):
     evaluator = Evaluator()

@@ -12,7 +12,6 @@ from noble_clay.core.mend.pairing import (
     edges_of,
     equal_corners,
     groups,
-    lowest_of_groups,
     repeated,
     sides,
     thin_triangles,
@@ -74,14 +73,6 @@ def test_groups_are_the_connected_components_counted_by_their_first(seed, links)
     assert len({*zip(label.tolist(), other.tolist(), strict=True)}) == number, "one name of ours for each of theirs"
     firsts = [label.tolist().index(i) for i in range(number)]
     assert firsts == sorted(firsts)
-
-
-@pytest.mark.parametrize("seed", SEEDS)
-def test_the_lowest_of_a_group_is_its_least_member(seed):
-    ties = np.random.default_rng(seed).integers(0, 60, (35, 2))
-    label = groups(60, ties)[1]
-    lowest = lowest_of_groups(60, ties)
-    assert lowest.tolist() == [int(np.flatnonzero(label == label[i]).min()) for i in range(60)]
 
 
 @pytest.mark.parametrize("seed", SEEDS)

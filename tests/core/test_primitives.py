@@ -4,11 +4,12 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from noble_clay.core.mend.inspect import inspect_mesh
 from noble_clay.core.primitives.registry import PRIMITIVES
+from tests.examples import examples
 
 mm = st.floats(0.1, 500, allow_nan=False)
 sides = st.integers(3, 40)
@@ -64,7 +65,7 @@ def test_every_primitive_is_drawn_from():
 
 @pytest.mark.parametrize("kind", PRIMITIVES)
 def test_closed_outward_and_whole_over_all_its_range(kind):
-    @settings(max_examples=40, deadline=None)
+    @examples(40)
     @given(st.fixed_dictionaries(FIELDS[kind]))
     def check(values):
         primitive = build(kind, values)

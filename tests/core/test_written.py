@@ -6,7 +6,7 @@ import math
 import numpy as np
 import pytest
 import trimesh
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from noble_clay.core.formats.pieces import PieceFile, asset_bytes
@@ -18,6 +18,7 @@ from noble_clay.core.solid.evaluate import Evaluator
 from noble_clay.core.solid.written import not_cancelled, written
 from tests.building import box, evaluated, join, part, piece
 from tests.damage import primitive
+from tests.examples import examples
 
 NO_PARTS = np.zeros(0, dtype=np.int64)
 HARMLESS = {"degenerate_faces", "loose_bodies"}
@@ -78,7 +79,7 @@ SHAPES = st.sampled_from(
 )
 
 
-@settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+@examples(60)
 @given(
     st.lists(st.tuples(SHAPES, st.tuples(SPOT, SPOT, SPOT), st.tuples(TURN, TURN, TURN)), min_size=2, max_size=7),
     st.lists(st.sampled_from(["union", "difference", "intersection"]), min_size=7, max_size=7),

@@ -6,11 +6,12 @@ Volumes agree to what the contact distance of 0.00001 mm can move: about a hundr
 import igl
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from noble_clay.core.solid.evaluate import Evaluator
 from tests.building import box, evaluated, join, part, piece
+from tests.examples import examples
 
 at = st.tuples(*[st.floats(-6, 6)] * 3)
 turn = st.tuples(*[st.floats(-180, 180)] * 3)
@@ -36,7 +37,7 @@ def volume(*parts):
     return Evaluator().evaluate(piece(*parts)).inspection.volume
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60)
 @given(solid, solid)
 def test_inclusion_and_exclusion(a, b):
     union = volume(placed("a", a), placed("b", b))
@@ -44,7 +45,7 @@ def test_inclusion_and_exclusion(a, b):
     assert union + shared == pytest.approx(volume(placed("a", a)) + volume(placed("b", b)), rel=1e-5)
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60)
 @given(solid, solid)
 def test_what_is_cut_and_what_is_shared_make_the_whole(a, b):
     cut = join("cut", placed("a", a), placed("b", b, "difference"))
@@ -52,7 +53,7 @@ def test_what_is_cut_and_what_is_shared_make_the_whole(a, b):
     assert volume(cut, shared) == pytest.approx(volume(placed("a", a)), rel=1e-5)
 
 
-@settings(max_examples=40, deadline=None)
+@examples(40)
 @given(solid, solid)
 def test_de_morgan_inside_a_box(a, b):
     """Box − (A ∪ B) = (Box − A) ∩ (Box − B)."""
@@ -63,7 +64,7 @@ def test_de_morgan_inside_a_box(a, b):
     assert left == pytest.approx(right, rel=1e-6)
 
 
-@settings(max_examples=30, deadline=None)
+@examples(30)
 @given(st.lists(solid, min_size=3, max_size=5), st.randoms(use_true_random=False))
 def test_union_does_not_depend_on_order(solids, random):
     parts = [placed(f"p{i}", s) for i, s in enumerate(solids)]
@@ -72,7 +73,7 @@ def test_union_does_not_depend_on_order(solids, random):
     assert volume(*parts) == pytest.approx(before, rel=1e-5)
 
 
-@settings(max_examples=40, deadline=None)
+@examples(40)
 @given(
     st.lists(solid, min_size=2, max_size=4),
     st.lists(st.sampled_from(["union", "difference", "intersection"]), min_size=3, max_size=3),

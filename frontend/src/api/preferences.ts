@@ -1,5 +1,6 @@
 /** The maker's preferences, kept on the server. */
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { underNames } from '../controls/commands';
 import { answered, api, askAgain, pauseBefore } from './client';
 import type { components } from './generated';
 
@@ -11,13 +12,15 @@ export const PLAIN: Preferences = { shortcuts: {}, grid_mm: 1, turn_deg: 15, sin
 export function usePreferences(): Preferences {
   const found = useQuery({
     queryKey: KEY,
-    queryFn: () => answered<Preferences>(api.GET('/api/preferences')),
+    queryFn: async () => renamed(await answered<Preferences>(api.GET('/api/preferences'))),
     staleTime: Number.POSITIVE_INFINITY,
     retry: askAgain,
     retryDelay: pauseBefore,
   });
   return found.data ?? PLAIN;
 }
+
+const renamed = (kept: Preferences): Preferences => ({ ...kept, shortcuts: underNames(kept.shortcuts) });
 
 export function useKeepPreferences() {
   const client = useQueryClient();

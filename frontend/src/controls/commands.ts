@@ -16,7 +16,7 @@ export const COMMANDS = {
   preferences: { label: 'Preferences', group: 'Work', chord: 'Ctrl+,' },
   'pick-all': { label: 'Pick all', group: 'Pick', chord: 'Ctrl+A' },
   'let-go': { label: 'Let go, step out', group: 'Pick', chord: 'Esc' },
-  'pick-box': { label: 'Pick by a box', group: 'Pick', chord: 'B' },
+  'pick-box': { label: 'Pick by a box', group: 'Pick', chord: 'J' },
   'pick-lasso': { label: 'Pick by a lasso', group: 'Pick', chord: 'L' },
   enter: { label: 'Go into the group', group: 'Pick', chord: 'Enter' },
   'nudge-right': { label: 'Move right', group: 'Place', chord: 'Right', finer: true },
@@ -30,13 +30,13 @@ export const COMMANDS = {
   seat: { label: 'Seat on a face', group: 'Place', chord: 'E' },
   'line-up': { label: 'Line up', group: 'Place', chord: 'U' },
   sink: { label: 'Sink into the last one picked', group: 'Place', chord: 'N' },
-  'set-down': { label: 'Set down', group: 'Place', chord: 'D' },
+  'set-down': { label: 'Set down', group: 'Place', chord: 'V' },
   centre: { label: 'Centre on the wheel', group: 'Place', chord: 'C' },
   'mirror-x': { label: 'Mirror in place, left to right', group: 'Place', chord: 'Alt+X' },
   'mirror-y': { label: 'Mirror in place, front to back', group: 'Place', chord: 'Alt+Y' },
   'mirror-z': { label: 'Mirror in place, upside down', group: 'Place', chord: 'Alt+Z' },
-  'work-on-face': { label: 'Work on a face', group: 'Place', chord: 'W' },
-  'work-on-wheel': { label: 'Back to the wheel', group: 'Place', chord: 'Shift+W' },
+  'wheel-on-face': { label: 'Wheel on a face', group: 'Place', chord: 'Q' },
+  'wheel-down': { label: 'Wheel back down', group: 'Place', chord: 'Shift+Q' },
   snapping: { label: 'Catch the grid and other parts', group: 'Place', chord: 'G' },
   group: { label: 'Group', group: 'Join', chord: 'Ctrl+G' },
   ungroup: { label: 'Ungroup', group: 'Join', chord: 'Ctrl+Shift+G' },
@@ -55,7 +55,7 @@ export const COMMANDS = {
   'copies-grid': { label: 'Copies: grid', group: 'Copies', chord: '' },
   'copies-path': { label: 'Copies: along a path', group: 'Copies', chord: '' },
   'break-copies': { label: 'Break copies apart', group: 'Copies', chord: '' },
-  lock: { label: 'Lock or unlock', group: 'Show', chord: 'Ctrl+L' },
+  lock: { label: 'Lock or unlock', group: 'Show', chord: 'Alt+L' },
   hide: { label: 'Hide or show', group: 'Show', chord: 'H' },
   solo: { label: 'Solo: only what is picked', group: 'Show', chord: 'O' },
   reference: { label: 'Reference only, or part of the piece again', group: 'Show', chord: 'R' },
@@ -72,9 +72,23 @@ export const COMMANDS = {
 export type CommandName = keyof typeof COMMANDS;
 export const COMMAND_NAMES = Object.keys(COMMANDS) as CommandName[];
 
-/** The chord of every command: the maker's own, else its first. */
+/** Commands that had another name when makers first gave them shortcuts of their own. */
+const ONCE: Record<string, CommandName> = { 'work-on-face': 'wheel-on-face', 'work-on-wheel': 'wheel-down' };
+
+/** A maker's own shortcuts under the names that commands have now. */
+export function underNames(own: Record<string, string>): Record<string, string> {
+  return Object.fromEntries(Object.entries(own).map(([name, chord]) => [ONCE[name] ?? name, chord]));
+}
+
+/** The chord of every command: the maker's own, else its first, unless the maker gave that to another. */
 export function chords(own: Record<string, string>): Map<CommandName, string> {
-  return new Map(COMMAND_NAMES.map((name) => [name, own[name] ?? COMMANDS[name].chord]));
+  const given = new Set(Object.values(own));
+  return new Map(
+    COMMAND_NAMES.map((name) => {
+      const first = COMMANDS[name].chord;
+      return [name, own[name] ?? (given.has(first) ? '' : first)];
+    }),
+  );
 }
 
 /** The command of a pressed chord, and whether its finer step is meant. */

@@ -13,6 +13,7 @@ import { CopyGrips } from '../viewport/grips/CopyGrips';
 import { Grips } from '../viewport/grips/Grips';
 import { Hand } from '../viewport/Hand';
 import { PieceView } from '../viewport/PieceView';
+import { over } from '../viewport/room';
 import { SightDial } from '../viewport/SightDial';
 import { SectionGrip } from '../viewport/section';
 import { partsBox, View, type ViewHandle, wholeBox } from '../viewport/View';
@@ -133,7 +134,7 @@ export function Make() {
               ) : (
                 <NothingLeft shown={scene?.soundness?.triangles === 0} undo={actions.undo} />
               )}
-              <div className="floor-bar">
+              <div className="floor-bar" {...over('bottom')}>
                 <DragNote />
                 <ToolNote open={open} />
                 <SectionPanel bounds={scene?.soundness?.bounds} />

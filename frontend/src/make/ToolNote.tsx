@@ -49,9 +49,9 @@ export function ToolNote({ open }: { open: Open }) {
         </section>
       )}
       {tool === 'face' && (
-        <section className="panel" aria-label="Work on a face">
+        <section className="panel" aria-label="Wheel on a face">
           <span>
-            <b>Work on a face:</b> click the face that shall be the floor for a while
+            <b>Wheel on a face:</b> click the face that the wheel shall lie on for a while
           </span>
           {leave}
         </section>
@@ -80,7 +80,7 @@ export function ToolNote({ open }: { open: Open }) {
         <section className="panel chips" aria-label="Just now">
           {floor && (
             <button type="button" className="plain small" onClick={() => set({ floor: null })}>
-              Working on a face of {floor.name} · back to the wheel
+              The wheel lies on a face of {floor.name} · back down (Shift+Q)
             </button>
           )}
           {inside && (

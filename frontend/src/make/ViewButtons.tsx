@@ -1,7 +1,9 @@
 /** Over the view: ways of looking, framing, picking by drawing, and the step that things are caught at. */
+import Dropdown from 'react-bootstrap/Dropdown';
 import type { Preferences } from '../api/preferences';
 import { type Look, useEditor } from '../controls/editor';
 import { short } from '../controls/format';
+import { over } from '../viewport/room';
 import type { Framing, Runners } from './keys';
 
 const LOOKS: { look: Look; word: string; title: string }[] = [
@@ -37,7 +39,7 @@ export function ViewButtons({ framing, preferences, run }: Props) {
           </button>
         ))}
       </fieldset>
-      <div className="view-buttons">
+      <div className="view-buttons" {...over('top')}>
         <button
           type="button"
           className="plain small"
@@ -55,29 +57,31 @@ export function ViewButtons({ framing, preferences, run }: Props) {
         >
           {cutters ? 'Hide cutters' : 'Show cutters'}
         </button>
+        <Dropdown>
+          <Dropdown.Toggle
+            bsPrefix="plain small"
+            as="button"
+            type="button"
+            title="pick several parts by drawing"
+          >
+            Pick ▾
+          </Dropdown.Toggle>
+          <Dropdown.Menu>
+            <Dropdown.Item as="button" onClick={() => set({ tool: 'box' })}>
+              <b>By a box</b> <span className="quiet">drawn around parts · J</span>
+            </Dropdown.Item>
+            <Dropdown.Item as="button" onClick={() => set({ tool: 'lasso' })}>
+              <b>By a lasso</b> <span className="quiet">a line drawn around parts · L</span>
+            </Dropdown.Item>
+          </Dropdown.Menu>
+        </Dropdown>
         <button
           type="button"
           className="plain small"
-          title="B: draw a box around parts"
-          onClick={() => set({ tool: 'box' })}
-        >
-          Box
-        </button>
-        <button
-          type="button"
-          className="plain small"
-          title="L: draw a line around parts"
-          onClick={() => set({ tool: 'lasso' })}
-        >
-          Lasso
-        </button>
-        <button
-          type="button"
-          className="plain small"
-          title="W: make a face the floor for a while"
+          title="Q: lay the wheel on a face for a while, to put parts on it"
           onClick={() => set({ tool: 'face' })}
         >
-          Work on a face
+          Wheel on a face
         </button>
         <button
           type="button"

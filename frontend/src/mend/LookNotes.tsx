@@ -2,6 +2,7 @@
 import { type PointerEvent, useRef } from 'react';
 import { short } from '../controls/format';
 import { CLAY, INK } from '../theme/glazes';
+import { over } from '../viewport/room';
 import type { Look } from './Comparison';
 
 type Props = { look: Look; wiped: number; wipe: (at: number) => void; farthest: number };
@@ -10,7 +11,7 @@ export function LookNotes({ look, wiped, wipe, farthest }: Props) {
   switch (look) {
     case 'beside':
       return (
-        <div className="floor-bar">
+        <div className="floor-bar" {...over('bottom')}>
           <output className="note">left: before · right: after</output>
         </div>
       );
@@ -44,7 +45,7 @@ function Wiper({ at, wipe }: { at: number; wipe: (at: number) => void }) {
         <span>before</span>
         <span>after</span>
       </div>
-      <div className="floor-bar">
+      <div className="floor-bar" {...over('bottom')}>
         <label className="note">
           Wiper{' '}
           <input
@@ -73,7 +74,7 @@ function Scale({ farthest }: { farthest: number }) {
       `color-mix(in srgb, ${INK.flaw} ${(100 * shade(s)).toFixed(0)}%, ${CLAY}) ${(100 * s).toFixed(1)}%`,
   );
   return (
-    <div className="floor-bar">
+    <div className="floor-bar" {...over('bottom')}>
       <output className="note moved-scale" aria-label="Scale of colours">
         <span>as it was</span>
         <i style={{ background: `linear-gradient(90deg, ${stops.join(', ')})` }} />

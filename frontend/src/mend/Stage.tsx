@@ -2,6 +2,7 @@
 import * as THREE from 'three';
 import type { Open } from '../controls/PieceFrame';
 import { PieceView } from '../viewport/PieceView';
+import { over } from '../viewport/room';
 import { SightDial } from '../viewport/SightDial';
 import { View, type ViewHandle, wholeBox } from '../viewport/View';
 import { Comparison, LOOKS, type Look, roomFor } from './Comparison';
@@ -49,7 +50,7 @@ export function Stage(props: Props) {
             ))}
         </View>
         <SightDial onLook={(side) => view.eye?.look(side)} />
-        <div className="view-buttons" style={{ top: 12 }}>
+        <div className="view-buttons" style={{ top: 12 }} {...over('top')}>
           {compared.pairs.length > 0 && (
             <fieldset className="switch" aria-label="What is shown">
               {LOOKS.map(({ look: one, word }) => (
@@ -65,7 +66,7 @@ export function Stage(props: Props) {
         </div>
         <LookNotes look={look} wiped={wiped} wipe={wipe} farthest={compared.most} />
         {current && look === 'after' && (
-          <div className="floor-bar">
+          <div className="floor-bar" {...over('bottom')}>
             <output className="note">
               {findings.indexOf(current) + 1} of {findings.length} · {current.title}
               <Step findings={findings.map((f) => f.id)} now={current.id} show={show} />

@@ -4,6 +4,7 @@ import { useThree } from '@react-three/fiber';
 import { useCallback, useEffect, useRef } from 'react';
 import * as THREE from 'three';
 import type { Projection } from '../controls/editor';
+import { roomOf } from './room';
 
 export type Side = 'front' | 'back' | 'left' | 'right' | 'top' | 'under';
 
@@ -18,6 +19,8 @@ export type Eye = {
 };
 
 export const FOV = 30;
+/** mm: how far the eye sees; on a large wheel farther. */
+const FAR = 20_000;
 const OURS = 'sight';
 /** Cosines: a side that faces the eye less is hard to see; and how much it faces the eye once that has gone round. */
 const FACING = 0.3;
@@ -32,12 +35,17 @@ const FROM: Record<Side, [number, number, number]> = {
   under: [0, -0.0001, -1],
 };
 
-type Props = { projection: Projection; ready: (eye: Eye) => void };
+/** Half of what the view takes in from top to bottom, for each mm of distance. */
+const TALL = Math.tan((FOV * Math.PI) / 360);
 
-export function Sight({ projection, ready }: Props) {
+/** reach: how far what stands on the wheel goes out from its middle, mm. */
+type Props = { projection: Projection; reach: number; ready: (eye: Eye) => void };
+
+export function Sight({ projection, reach, ready }: Props) {
   const controls = useRef<CameraControls>(null);
   const camera = useThree((s) => s.camera);
   const size = useThree((s) => s.size);
+  const canvas = useThree((s) => s.gl.domElement);
   const invalidate = useThree((s) => s.invalidate);
   const kept = useRef({ from: HOME.clone().multiplyScalar(260), to: new THREE.Vector3(0, 0, 20) });
 
@@ -72,11 +80,15 @@ export function Sight({ projection, ready }: Props) {
   const see = useCallback(
     (box: THREE.Box3, back: THREE.Vector3, smoothly: boolean) => {
       framed.current = box.clone();
-      const middle = box.getCenter(new THREE.Vector3());
-      const far = distanceFor(box, back, size.width / size.height);
+      const { top, bottom } = roomOf(canvas);
+      const free = Math.max(1, size.height - top - bottom);
+      // As far back as a view of only the free height would be, and then so much farther as the whole view is higher.
+      const far = distanceFor(box, back, size.width / free) * (size.height / free);
+      const up = upOf(back).multiplyScalar(((top - bottom) / size.height) * far * TALL);
+      const middle = box.getCenter(new THREE.Vector3()).add(up);
       stand(middle.clone().addScaledVector(back, far), middle, smoothly);
     },
-    [size, stand],
+    [size, canvas, stand],
   );
 
   // A new camera begins where the one before it stood; only then can the page reach the eye.
@@ -117,18 +129,19 @@ export function Sight({ projection, ready }: Props) {
     });
   }, [camera, ready, remember, moved, stand, see]);
 
+  const far = Math.max(FAR, 30 * reach);
   return (
     <>
       {projection === 'perspective' ? (
-        <PerspectiveCamera name={OURS} makeDefault fov={FOV} near={1} far={20000} up={[0, 0, 1]} />
+        <PerspectiveCamera name={OURS} makeDefault fov={FOV} near={far / FAR} far={far} up={[0, 0, 1]} />
       ) : (
-        <OrthographicCamera name={OURS} makeDefault near={-5000} far={20000} up={[0, 0, 1]} />
+        <OrthographicCamera name={OURS} makeDefault near={-far / 4} far={far} up={[0, 0, 1]} />
       )}
       <CameraControls
         ref={controls}
         makeDefault
         minDistance={4}
-        maxDistance={8000}
+        maxDistance={0.4 * far}
         dollyToCursor
         onControl={moved}
       />
@@ -137,17 +150,20 @@ export function Sight({ projection, ready }: Props) {
 }
 
 /** The parallel camera's zoom that shows things as large as the perspective one does from `distance`. */
-const zoomAt = (distance: number, height: number): number =>
-  height / (2 * distance * Math.tan((FOV * Math.PI) / 360));
+const zoomAt = (distance: number, height: number): number => height / (2 * distance * TALL);
+
+/** What is up in the view of an eye that looks against `back`. */
+function upOf(back: THREE.Vector3): THREE.Vector3 {
+  const right = new THREE.Vector3(0, 0, 1).cross(back);
+  if (right.lengthSq() < 1e-6) right.set(1, 0, 0);
+  return back.clone().cross(right.normalize());
+}
 
 /** How far back along `back` the whole box is in sight, with a little room around. */
 export function distanceFor(box: THREE.Box3, back: THREE.Vector3, aspect: number): number {
   const middle = box.getCenter(new THREE.Vector3());
-  const right = new THREE.Vector3(0, 0, 1).cross(back);
-  if (right.lengthSq() < 1e-6) right.set(1, 0, 0);
-  right.normalize();
-  const up = back.clone().cross(right);
-  const tall = Math.tan((FOV * Math.PI) / 360);
+  const up = upOf(back);
+  const right = up.clone().cross(back);
   let found = 6;
   for (let i = 0; i < 8; i++) {
     const corner = new THREE.Vector3(
@@ -158,8 +174,8 @@ export function distanceFor(box: THREE.Box3, back: THREE.Vector3, aspect: number
     const near = corner.dot(back);
     found = Math.max(
       found,
-      near + Math.abs(corner.dot(up)) / tall,
-      near + Math.abs(corner.dot(right)) / (tall * aspect),
+      near + Math.abs(corner.dot(up)) / TALL,
+      near + Math.abs(corner.dot(right)) / (TALL * aspect),
     );
   }
   return found * 1.02;

@@ -64,9 +64,9 @@ export function SightDial({ onLook }: { onLook: (side: Side) => void }) {
             type="button"
             aria-pressed={projection === p}
             onClick={() => set({ projection: p })}
-            title={p}
+            title={p === 'perspective' ? 'what is farther is smaller' : 'nothing is smaller for being far'}
           >
-            {p === 'perspective' ? 'depth' : 'parallel'}
+            {p}
           </button>
         ))}
       </fieldset>

@@ -51,7 +51,7 @@ export function View({ scene, handle, onReady, children }: Props) {
       <Reach handle={handle} />
       <Light reach={radius} />
       <Wheel radius={radius} />
-      <Sight projection={projection} ready={ready} />
+      <Sight projection={projection} reach={radius} ready={ready} />
       {children}
     </Canvas>
   );

@@ -1,4 +1,4 @@
-/** The wheel: the round floor at z = 0, with a ring every 10 mm and a mark at the front. */
+/** The wheel: the round floor at z = 0, with rings at round distances and a mark at the front. */
 import { useMemo } from 'react';
 import * as THREE from 'three';
 import { INK } from '../theme/glazes';
@@ -8,7 +8,7 @@ export function Wheel({ radius }: { radius: number }) {
   const mark = useMemo(() => frontMark(radius), [radius]);
   return (
     <group>
-      <mesh receiveShadow position={[0, 0, -0.06]} raycast={() => null}>
+      <mesh receiveShadow position={[0, 0, -Math.max(0.06, radius / 4000)]} raycast={() => null}>
         <circleGeometry args={[radius, 128]} />
         <meshStandardMaterial color={INK.floor} roughness={1} />
       </mesh>
@@ -22,9 +22,19 @@ export function Wheel({ radius }: { radius: number }) {
   );
 }
 
-/** Rings every 10 mm (50 mm on a large wheel) and the two axes. */
+const MOST_RINGS = 15;
+const LEAST_STEP = 10;
+
+/** mm between rings: 10, 20, 50, 100, 200 and so on, so that there are at most `MOST_RINGS`. */
+function ringStep(radius: number): number {
+  let step = LEAST_STEP;
+  for (let i = 0; radius / step > MOST_RINGS; i++) step *= i % 3 === 1 ? 2.5 : 2;
+  return step;
+}
+
+/** The rings and the two axes. */
 function ringLines(radius: number): THREE.BufferGeometry {
-  const step = radius > 300 ? 50 : 10;
+  const step = ringStep(radius);
   const points: number[] = [-radius, 0, 0, radius, 0, 0, 0, -radius, 0, 0, radius, 0];
   for (let r = step; r <= radius; r += step) {
     for (let i = 0; i < 96; i++) {
@@ -37,9 +47,10 @@ function ringLines(radius: number): THREE.BufferGeometry {
 
 function frontMark(radius: number): THREE.BufferGeometry {
   const shape = new THREE.Shape();
-  shape.moveTo(0, -radius + 1);
-  shape.lineTo(1.8, -radius + 4);
-  shape.lineTo(-1.8, -radius + 4);
+  const unit = Math.max(1, radius / 150);
+  shape.moveTo(0, -radius + unit);
+  shape.lineTo(1.8 * unit, -radius + 4 * unit);
+  shape.lineTo(-1.8 * unit, -radius + 4 * unit);
   return new THREE.ShapeGeometry(shape);
 }
 

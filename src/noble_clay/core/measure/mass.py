@@ -54,6 +54,18 @@ def areas(mesh: Mesh) -> Floats:
     return found
 
 
+def heights(mesh: Mesh) -> Floats:
+    """(m,) the least height of every triangle, mm."""
+    across = double_normals(mesh)
+    x, y, z = np.ascontiguousarray(mesh.vertices.T)
+    longest = np.zeros(len(mesh.triangles))
+    a, b, c = np.ascontiguousarray(mesh.triangles.T)
+    for start, end in ((a, b), (b, c), (c, a)):
+        np.maximum(longest, (x[end] - x[start]) ** 2 + (y[end] - y[start]) ** 2 + (z[end] - z[start]) ** 2, out=longest)
+    found: Floats = np.sqrt((across * across).sum(axis=0) / np.maximum(longest, 1e-300))
+    return found
+
+
 def volume(mesh: Mesh) -> float:
     """mm³ enclosed by a closed mesh."""
     return float(signed_volumes(mesh).sum())

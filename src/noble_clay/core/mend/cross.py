@@ -5,7 +5,8 @@ Two triangles cross when they share points other than their common vertices or e
 plane, or when they lie in one plane and overlap. What is no deeper than `slack` counts as touching (T. Möller, "A fast
 triangle-triangle intersection test", 1997, with a tolerance).
 
-points: (n, 3), mm. triangles: (m, 3). normals: (m, 3), unit, of the triangles. slack: mm.
+points: (n, 3), mm. triangles: (m, 3). normals: (m, 3), unit, of the triangles; zero for those that cross nothing: that
+have no area, or are no higher than the slack, so that nothing can be deeper in them. slack: mm.
 """
 
 from __future__ import annotations
@@ -26,7 +27,7 @@ def slack_of(mesh: Mesh) -> float:
 
 
 def cross(points: Any, triangles: Any, normals: Any, i: Any, j: Any, slack: Any) -> Any:
-    """Whether triangles i and j cross."""
+    """Whether triangles i and j cross. Where they lie nearly in one plane, that is the one of i."""
     shared = i_sum = j_sum = 0
     for a in range(3):
         for b in range(3):
@@ -34,7 +35,7 @@ def cross(points: Any, triangles: Any, normals: Any, i: Any, j: Any, slack: Any)
                 shared += 1
                 i_sum += a
                 j_sum += b
-    if shared > 2 or collapsed(triangles, i) or collapsed(triangles, j):
+    if shared > 2 or flat(normals, i) or flat(normals, j):
         return False
     if shared == 2:
         return folded(points, triangles, normals, i, 3 - i_sum, j, 3 - j_sum, slack)
@@ -64,9 +65,8 @@ def cross(points: Any, triangles: Any, normals: Any, i: Any, j: Any, slack: Any)
     return min(a1, b1) - max(a0, b0) > slack
 
 
-def collapsed(triangles: Any, i: Any) -> Any:
-    a, b, c = triangles[i, 0], triangles[i, 1], triangles[i, 2]
-    return a == b or b == c or c == a
+def flat(normals: Any, i: Any) -> Any:
+    return normals[i, 0] == 0.0 and normals[i, 1] == 0.0 and normals[i, 2] == 0.0
 
 
 def height(points: Any, triangles: Any, normals: Any, i: Any, v: Any, slack: Any) -> Any:
@@ -141,5 +141,5 @@ def overlap(points: Any, s: Any, t: Any, normal: Any, slack: Any) -> Any:
     return True
 
 
-RULE = (collapsed, height, span, inward, folded, overlap, cross)
+RULE = (flat, height, span, inward, folded, overlap, cross)
 """All of the rule, each after what it calls."""

@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 import numpy as np
 from numba import njit, prange
 
-from noble_clay.core.measure.mass import normals
+from noble_clay.core.measure.mass import heights, normals
 from noble_clay.core.mend.cross import RULE, slack_of
 from noble_clay.core.mend.tree import LEAF, Tree, apart
 from noble_clay.core.mesh import Floats, Ints, Mesh
@@ -32,16 +32,19 @@ cross = _compiled(RULE)
 def crossing_pairs(mesh: Mesh, slack: float | None = None) -> Ints:
     """(k, 2) triangles that cross, the lower first, sorted. slack: mm, by default `slack_of` the mesh.
 
-    Triangles that name a vertex twice cross nothing.
+    Triangles that name a vertex twice cross nothing; nor do those that are no higher than the slack.
     """
     if len(mesh.triangles) < 2:
         return np.zeros((0, 2), dtype=np.int64)
     tree = Tree.of(mesh)
+    least = slack_of(mesh) if slack is None else slack
+    facing = normals(mesh)
+    facing[heights(mesh) <= least] = 0.0
     given = Given(
         np.ascontiguousarray(mesh.vertices),
         np.ascontiguousarray(mesh.triangles[tree.order]),
-        np.ascontiguousarray(normals(mesh)[tree.order]),
-        slack_of(mesh) if slack is None else slack,
+        np.ascontiguousarray(facing[tree.order]),
+        least,
     )
     number = -(-len(tree.order) // LEAF)
     counts = _count(tree.boxes, tree.tight, tree.leaves, *given, number)

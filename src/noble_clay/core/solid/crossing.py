@@ -11,10 +11,10 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.measure.mass import normals
+from noble_clay.core.measure.mass import areas, heights, normals
 from noble_clay.core.mend.cross import cross, slack_of
 from noble_clay.core.mend.gather import compiled_for
-from noble_clay.core.mesh import Floats, Ints, Mesh, double_normals
+from noble_clay.core.mesh import Ints, Mesh
 from noble_clay.core.piece.models import Part, Piece
 
 if TYPE_CHECKING:
@@ -87,23 +87,24 @@ def crossings_anywhere(mesh: Mesh) -> int:
     """How many pairs of triangles of a joined skin cross each other, though no part's own surface does.
 
     What the kernel makes of surfaces that coincide but for a hair, and what rounding to float32 makes of those, may:
-    where there are slivers, triangles hardly higher than a step of a float32. A small mesh that is small for how far
-    out it lies is looked through whole, any other around its slivers.
+    where there are slivers, triangles hardly higher than a step of a float32. Where one of those seems to cross, though
+    it be too thin to tell, and in what is small for how far out it lies, the whole is looked through.
     """
     if len(mesh.triangles) == 0:
         return 0
     reach = float(np.abs(mesh.vertices).max())
     far_out = float(np.ptp(mesh.vertices, axis=0).max()) < FAR_OUT * reach
-    slivers = np.flatnonzero(_heights(mesh) < SLIVER_STEPS * float(np.spacing(np.float32(reach))))
-    if (far_out and len(mesh.triangles) <= FEW) or len(slivers) > MOST_SLIVERS:
+    slivers = np.flatnonzero(heights(mesh) < SLIVER_STEPS * float(np.spacing(np.float32(reach))))
+    small = len(mesh.triangles) <= FEW
+    if (small and far_out) or len(slivers) > MOST_SLIVERS or (len(slivers) and _some_cross(mesh, slivers)):
         from noble_clay.core.mend.crossings import crossing_pairs
 
         return len(crossing_pairs(mesh))
-    return _crossing_slivers(mesh, slivers) if len(slivers) else 0
+    return 0
 
 
-def _crossing_slivers(mesh: Mesh, slivers: Ints) -> int:
-    """How many pairs of triangles cross of which one, at least, is among `slivers` (k,)."""
+def _some_cross(mesh: Mesh, slivers: Ints) -> bool:
+    """Whether any of `slivers` (k,) seems to cross another triangle."""
     pairs = _near(mesh, slivers)
     rule = cross
     if compiled_for(LOOKS * len(pairs)):
@@ -111,8 +112,10 @@ def _crossing_slivers(mesh: Mesh, slivers: Ints) -> int:
 
         rule = crossings.cross
     given = (np.ascontiguousarray(mesh.vertices), np.ascontiguousarray(mesh.triangles), normals(mesh))
-    slack = slack_of(mesh)
-    return sum(bool(rule(*given, i, j, slack) or rule(*given, j, i, slack)) for i, j in pairs)
+    slack, area = slack_of(mesh), areas(mesh)
+    first = area[pairs[:, 0]] >= area[pairs[:, 1]]  # the plane of a sliver is hardly told
+    ordered = np.where(first[:, None], pairs, pairs[:, ::-1])
+    return any(rule(*given, i, j, slack) for i, j in ordered)
 
 
 def _near(mesh: Mesh, few: Ints) -> Ints:
@@ -128,18 +131,6 @@ def _near(mesh: Mesh, few: Ints) -> Ints:
             near = near[(low[axis][near] <= high[axis][i]) & (high[axis][near] >= low[axis][i])]
         found.append(np.column_stack([np.minimum(near, i), np.maximum(near, i)])[near != i])
     return np.unique(np.concatenate(found), axis=0)
-
-
-def _heights(mesh: Mesh) -> Floats:
-    """(m,) the least height of each triangle, mm."""
-    across = double_normals(mesh)
-    x, y, z = np.ascontiguousarray(mesh.vertices.T)
-    longest = np.zeros(len(mesh.triangles))
-    a, b, c = np.ascontiguousarray(mesh.triangles.T)
-    for start, end in ((a, b), (b, c), (c, a)):
-        np.maximum(longest, (x[end] - x[start]) ** 2 + (y[end] - y[start]) ** 2 + (z[end] - z[start]) ** 2, out=longest)
-    found: Floats = np.sqrt((across * across).sum(axis=0) / np.maximum(longest, 1e-300))
-    return found
 
 
 def crossings_of(mesh: Mesh, part_of: NDArray[np.int64], part_ids: tuple[str, ...], parts: frozenset[str]) -> int:

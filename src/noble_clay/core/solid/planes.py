@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mesh import Floats, Mesh, double_normals
+from noble_clay.core.mesh import Floats, Ints, Mesh, double_normals
 
 MOST = 64
 """Planes kept of one geometry, the largest first."""
@@ -96,17 +96,25 @@ def planes_of(mesh: Mesh, even_is_round: bool = False) -> Planes:
     total = np.bincount(group, weights=areas[kept])
     large = np.flatnonzero(total >= least)
     large = large[np.argsort(-total[large], kind="stable")][:MOST]
-    middles, reaches = [], []
-    for g in large:
-        points = mesh.vertices[mesh.triangles[kept[group == g]]].reshape(-1, 3)
-        middle = (points.min(axis=0) + points.max(axis=0)) / 2
-        middles.append(middle)
-        reaches.append(np.linalg.norm(points - middle, axis=1).max())
+    middles, reaches = _around(mesh, kept, group.reshape(-1), large)
     chosen = kept[first[large]]
-    return Planes(
-        normals.T[chosen],
-        first_corner[chosen],
-        np.array(middles).reshape(-1, 3),
-        np.array(reaches),
-        np.ones(len(chosen), dtype=bool),
-    )
+    return Planes(normals.T[chosen], first_corner[chosen], middles, reaches, np.ones(len(chosen), dtype=bool))
+
+
+def _around(mesh: Mesh, faces: Ints, group: Ints, wanted: Ints) -> tuple[Floats, Floats]:
+    """(k, 3) the middle of the box around each of the `wanted` (k,) groups of faces, and (k,) how far it reaches, mm.
+
+    faces: (j,) triangles. group: (j,) which one each is of.
+    """
+    place = np.full(int(group.max(initial=-1)) + 1, -1)
+    place[wanted] = np.arange(len(wanted))
+    order = np.argsort(place[group], kind="stable")
+    order = order[np.searchsorted(place[group][order], 0) :]
+    if len(order) == 0:
+        return np.zeros((0, 3)), np.zeros(0)
+    owner = np.repeat(place[group][order], 3)
+    points = mesh.vertices[mesh.triangles[faces[order]].reshape(-1)]
+    starts = np.searchsorted(owner, np.arange(len(wanted)))
+    middles = (np.minimum.reduceat(points, starts) + np.maximum.reduceat(points, starts)) / 2
+    off = points - middles[owner]
+    return middles, np.sqrt(np.maximum.reduceat((off * off).sum(axis=1), starts))
