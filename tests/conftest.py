@@ -1,4 +1,4 @@
-"""What every test run has: how much is tried, a database for each worker, and what is told at the end."""
+"""What every test run has: how much is tried, a database and a server for each process, and what is told at the end."""
 
 from __future__ import annotations
 
@@ -6,13 +6,12 @@ import os
 from collections import defaultdict
 from pathlib import PurePath
 
-import psycopg
 import pytest
-from psycopg import sql
+from tools.cluster import Cluster
 
 from tests.examples import choose_profile
+from tests.serving import serving
 
-DATABASE = "NOBLE_CLAY_DATABASE"
 MOST_RERUN = 2
 """Tests that may pass only when they are run once more."""
 
@@ -23,19 +22,44 @@ def pytest_addoption(parser):
 
 def pytest_configure(config):
     choose_profile(config.getoption("--long"))
-    worker = os.environ.get("PYTEST_XDIST_WORKER")
-    if worker and DATABASE in os.environ:
-        os.environ[DATABASE] = database_of(worker, os.environ[DATABASE])
 
 
-def database_of(worker: str, url: str) -> str:
-    """The URL of a worker's own database beside the one at `url`, made where it is not there."""
-    server, name = url.rsplit("/", 1)
-    own = f"{name}_{worker}"
-    with psycopg.connect(f"{server}/postgres", autocommit=True) as connection:
-        if not connection.execute("select 1 from pg_database where datname = %s", (own,)).fetchone():
-            connection.execute(sql.SQL("create database {}").format(sql.Identifier(own)))
-    return f"{server}/{own}"
+@pytest.fixture(scope="session")
+def cluster():
+    """A PostgreSQL of this process's own."""
+    found = Cluster(f"test-postgres-{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}")
+    found.start(anew=True)
+    os.environ["NOBLE_CLAY_DATABASE"] = found.url
+    yield found
+    found.stop()
+    found.remove()
+
+
+@pytest.fixture(scope="session")
+def shared_server(cluster):
+    with serving() as running:
+        yield running
+
+
+@pytest.fixture(scope="module")
+def own_database(cluster, request):
+    """A database of the module's own, so that nobody else's worker does its work."""
+    os.environ["NOBLE_CLAY_DATABASE"] = cluster.add_database(request.module.__name__.rsplit(".", 1)[1])
+    yield
+    os.environ["NOBLE_CLAY_DATABASE"] = cluster.url
+
+
+@pytest.fixture(scope="module")
+def own_server(own_database):
+    with serving() as running:
+        yield running
+
+
+@pytest.fixture(scope="module")
+def server(request):
+    """A server with a worker: the one that most modules share, or, where a module says `OWN_SERVER = True`, its own."""
+    own = getattr(request.module, "OWN_SERVER", False)
+    return request.getfixturevalue("own_server" if own else "shared_server")
 
 
 def rerun(terminal) -> list[str]:

@@ -6,13 +6,12 @@ pytest. Files are shared out among `WORKERS` processes, each with a database and
 
 from __future__ import annotations
 
-import os
 import shutil
 import subprocess
 import sys
 import time
 
-from tools.cluster import Cluster
+from tools.cluster import ensure_programs
 from tools.compiled import ensure_compiled
 from tools.frontend import FRONTEND, NODE_BIN, ensure_built, ensure_packages, node_environment
 from tools.machine import ROOT, ended_well, install_debian, say
@@ -30,18 +29,10 @@ def main() -> int:
     if shutil.which("chromium") is None or shutil.which("chromedriver") is None:
         install_debian(["chromium", "chromium-driver"], "Chromium and its driver")
     failed = [] if folders else check()
-    cluster = Cluster("test-postgres")
-    try:
-        cluster.start()
-        environment = {**os.environ, "NOBLE_CLAY_DATABASE": cluster.url}
-        wanted = [f"tests/{f}" for f in folders] or ["tests"]
-        shared = ["-n", str(WORKERS), "--dist", "loadfile", "--durations", "10"]
-        command = [str(BIN / "pytest"), *shared, *others, *wanted]
-        status = subprocess.run(command, cwd=ROOT, env=environment, check=False)
-    finally:
-        if hasattr(cluster, "bin"):
-            cluster.stop()
-        cluster.remove()
+    ensure_programs()
+    wanted = [f"tests/{f}" for f in folders] or ["tests"]
+    shared = ["-n", str(WORKERS), "--dist", "loadfile", "--durations", "10"]
+    status = subprocess.run([str(BIN / "pytest"), *shared, *others, *wanted], cwd=ROOT, check=False)
     if failed:
         say(f"Failed: {', '.join(failed)}")
     return status.returncode or (1 if failed else 0)

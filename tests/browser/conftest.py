@@ -11,22 +11,26 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from tools.browser import open_browser
 
-from tests.serving import serving
 
-
-@pytest.fixture(scope="module")
-def server():
-    with serving() as running:
-        yield running
-
-
-@pytest.fixture(scope="module")
+@pytest.fixture(scope="session")
 def chrome(tmp_path_factory):
     folder = tmp_path_factory.mktemp("downloads")
     browser = open_browser(folder)
     browser.downloads = folder
     yield browser
     browser.quit()
+
+
+STILL = """
+  const done = arguments[0];
+  let last, since;
+  const look = (now) => {
+    const frame = document.querySelector('canvas')?.dataset.frame;
+    if (frame !== last) [last, since] = [frame, now];
+    if (frame && now - since > 250) done();
+    else requestAnimationFrame(look);
+  };
+  requestAnimationFrame(look);"""
 
 
 class Hands:
@@ -54,8 +58,8 @@ class Hands:
         raise AssertionError(otherwise)
 
     def settle(self):
-        """Until every gesture is answered and counted; a gesture takes a moment to begin."""
-        time.sleep(0.15)
+        """Until every gesture is answered and counted; a gesture takes a few drawn frames to begin."""
+        self.frames(6)
         self.until(lambda: self.there("//span[starts-with(., 'Kept ')]"), "the work is never kept", 30)
         counting = "//*[@data-testid='soundness'][contains(., 'Still ')]"
         self.until(lambda: not self.there(counting), "the piece is never counted", 60)
@@ -67,8 +71,7 @@ class Hands:
         self.open()
         self.button("New piece")
         self.find("//div[@class='teach']")
-        self.until(lambda: self.there("//canvas"), "no view")
-        time.sleep(0.5)  # the eye takes its place
+        self.still()
 
     def button(self, text):
         self.find(f"//button[normalize-space(.)='{text}']").click()
@@ -143,11 +146,20 @@ class Hands:
         """A grip, once it stands still."""
         found = self.find(f"//button[contains(@class,'grip') and @aria-label='{label}']")
         # A grip stands where it belongs one drawn frame after what it holds has changed.
-        frames = "const done = arguments[0]; let n = 5; const f = () => n-- ? requestAnimationFrame(f) : done(); f()"
         last = None
         while last != (last := found.rect):
-            self.browser.execute_async_script(frames)
+            self.frames(5)
         return found
+
+    def frames(self, number):
+        """Until the page has drawn so many frames."""
+        wait = "const [n, done] = arguments; let left = n; const f = () => left-- ? requestAnimationFrame(f) : done();"
+        self.browser.execute_async_script(f"{wait} f()", number)
+
+    def still(self):
+        """Until the view draws nothing more: the eye stands, and all that was asked for is shown."""
+        self.until(lambda: self.there("//canvas"), "no view")
+        self.browser.execute_async_script(STILL)
 
     def point_at(self, x, y):
         """Come to a point of the page as a hand does, in more than one movement."""
@@ -155,7 +167,7 @@ class Hands:
             chain = ActionChains(self.browser, duration=20)
             chain.w3c_actions.pointer_action.move_to_location(int(x) + dx, int(y))
             chain.perform()
-            time.sleep(0.3)
+            self.frames(10)
 
     def pull(self, label, way, held=()):
         """Drag a grip by so many px, keys held down meanwhile."""

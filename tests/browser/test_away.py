@@ -1,12 +1,11 @@
 """The database stopped while someone works: the page says so, keeps the gesture, and goes on when it is back."""
 
 from selenium.webdriver.common.keys import Keys
-from tools.cluster import Cluster
+
+OWN_SERVER = True
 
 
-def test_a_gesture_waits_for_the_database(hands):
-    cluster = Cluster("test-postgres")
-    cluster.start()
+def test_a_gesture_waits_for_the_database(cluster, hands):
     hands.new_piece()
     hands.put_down("Sphere")
     before = hands.read("Across")

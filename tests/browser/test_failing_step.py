@@ -9,6 +9,8 @@ from tests.building import box, part, soft_worm
 from tests.web.conftest import Maker
 from tests.web.test_unreadable import far, spoil
 
+OWN_SERVER = True
+
 
 @pytest.fixture
 def maker(server):

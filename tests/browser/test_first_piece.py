@@ -1,7 +1,6 @@
 """The first evening: two primitives, sized and placed, one cut out of the other, read, and exported."""
 
 import math
-import time
 
 import pytest
 import trimesh
@@ -85,7 +84,7 @@ def test_dropping_from_the_tray_and_picking_in_the_view(hands):
     hands.until(lambda: hands.lines() == ["Dome"], "nothing was dropped")
     hands.settle()
     assert hands.read("Away") < 0, "it lands where the pointer is, before the middle"
-    time.sleep(0.5)
+    hands.still()
     ActionChains(hands.browser).move_to_element_with_offset(canvas, 330, 200).click().perform()
     hands.until(lambda: hands.there("//div[.='nothing is picked']"), "a click beside does not let go")
     ActionChains(hands.browser).move_to_element_with_offset(canvas, 0, 170).click().perform()
@@ -136,11 +135,11 @@ def test_glaze_and_ways_of_looking(hands):
     pictures = set()
     for word in ("Result", "Parts", "X-ray"):
         hands.button(word)
-        time.sleep(0.7)
+        hands.still()
         pictures.add(hands.canvas().screenshot_as_png)
     hands.find("//*[@aria-label='Look from the top']").click()
     hands.button("parallel")
-    time.sleep(1.2)
+    hands.still()
     pictures.add(hands.canvas().screenshot_as_png)
     assert len(pictures) >= 3
     assert hands.complaints() == []

@@ -1,7 +1,5 @@
 """The hand: grips, catching, drafts, seat, line up, groups, drawing around parts, and the face that is the floor."""
 
-import time
-
 import pytest
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
@@ -12,7 +10,7 @@ from selenium.webdriver.common.keys import Keys
 def ball(hands):
     hands.new_piece()
     hands.put_down("Sphere")
-    time.sleep(0.4)
+    hands.still()
     return hands
 
 
@@ -130,7 +128,7 @@ def test_seat_puts_the_base_on_the_face_that_is_clicked(ball):
     ball.type("High", "30")
     ball.put_down("Cone")
     ball.find("//*[@aria-label='Look from the top']").click()
-    time.sleep(0.8)
+    ball.still()
     ball.pick("Box")
     spot = ball.grip("Move in the plane of the view").rect
     ball.pick("Cone")
@@ -167,7 +165,7 @@ def test_groups_are_entered_by_double_click_and_left_with_escape(ball):
     middle = ball.find("//canvas")
     ball.keys(Keys.ESCAPE)
     ball.keys(Keys.HOME)
-    time.sleep(0.6)
+    ball.still()
     ActionChains(ball.browser).move_to_element_with_offset(middle, -150, 30).click().perform()
     ball.until(lambda: ball.there("//aside//h2//button[.='Group']"), "a click does not pick the group")
 
@@ -194,7 +192,7 @@ def draw(hands, spots):
     for spot in spots[1:]:
         chain.move_to_element_with_offset(area, *spot)
     chain.release().perform()
-    time.sleep(0.5)
+    hands.still()
 
 
 def picked(hands):
@@ -209,7 +207,7 @@ def picked(hands):
 def test_picking_by_box_and_lasso_touched_or_wholly_inside(ball):
     ball.put_down("Box", "Straight")
     ball.keys(Keys.ESCAPE)
-    ball.keys("b")
+    ball.keys("j")
     draw(ball, [(-330, -200), (330, 290)])
     ball.until(lambda: picked(ball) == ["Sphere", "Box"], "the box does not pick all")
     ball.keys(Keys.ESCAPE)
@@ -232,7 +230,7 @@ def test_a_face_becomes_the_floor_and_heights_count_from_it(ball):
     ball.keys(Keys.DELETE)
     ball.put_down("Box", "Straight")
     ball.find("//*[@aria-label='Look from the top']").click()
-    time.sleep(0.8)
+    ball.still()
     ball.keys(Keys.ESCAPE)
     ball.keys("w")
     ActionChains(ball.browser).move_to_element_with_offset(ball.canvas(), 0, 0).click().perform()

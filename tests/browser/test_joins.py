@@ -1,7 +1,5 @@
 """Joins seen before they are taken, cutting with room, blends, hollows and other shape changes."""
 
-import time
-
 import pytest
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.keys import Keys
@@ -36,7 +34,7 @@ def hover(hands, word):
 
 def pixels(hands):
     """The view as it is drawn now."""
-    time.sleep(0.3)
+    hands.still()
     return hands.canvas().screenshot_as_base64
 
 

@@ -1,7 +1,5 @@
 """The drumming octopus, blocked out by pointer and keys only; what was typed or caught is exact."""
 
-import time
-
 import httpx
 import pytest
 from selenium.webdriver import ActionChains
@@ -68,7 +66,7 @@ def test_the_drumming_octopus(hands):
     # Seat the skin on the drum, pointing at its top from above.
     hands.find("//*[@aria-label='Look from the top']").click()
     hands.keys(Keys.HOME)
-    time.sleep(0.9)
+    hands.still()
     hands.pick("Drum")
     spot = hands.grip("Move in the plane of the view").rect
     hands.pick("Drum skin")

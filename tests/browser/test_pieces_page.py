@@ -1,7 +1,5 @@
 """The first page: cards with pictures, rename, duplicate, the bin, opening files."""
 
-import time
-
 from selenium.common.exceptions import ElementNotInteractableException
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -31,7 +29,7 @@ def menu(hands, name, item):
                 more.click()
         except ElementNotInteractableException:
             pass
-        time.sleep(0.4)
+        hands.frames(20)
         return False
 
     hands.until(chosen, f"{item} cannot be chosen")
@@ -79,8 +77,7 @@ def test_opening_a_piece_file_good_and_bad(hands, tmp_path):
     hands.button("All right")
     hands.find("//input[@aria-label='Piece file']").send_keys(str(good))
     hands.until(lambda: hands.lines() == ["Box", "Cylinder"], "the piece did not open")
-    time.sleep(0.2)
-    assert hands.soundness() == "Sound"
+    hands.until(lambda: hands.soundness() == "Sound", "it is not told to be sound")
 
 
 def test_a_mesh_is_brought_in_as_a_piece_of_its_own(hands, tmp_path):

@@ -1,7 +1,5 @@
 """The recipe and the keyboard: order and nesting, finding, marks, copies, the finder, and the maker's own keys."""
 
-import time
-
 import pytest
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
@@ -103,12 +101,12 @@ def test_deleting_the_body_of_a_cut_says_what_is_the_body_now(three):
 
 def test_lock_hide_solo_and_reference(three):
     three.pick("Box")
-    three.chord("l", Keys.CONTROL)
+    three.chord("l", Keys.ALT)
     assert not three.field("Wide").is_enabled()
     three.browser.find_element(By.XPATH, "//h2[.='Recipe']").click()
     three.keys(Keys.ARROW_RIGHT)
     three.until(lambda: "locked" in three.told(), "a locked part moves")
-    three.chord("l", Keys.CONTROL)
+    three.chord("l", Keys.ALT)
     three.until(lambda: three.field("Wide").is_enabled(), "not unlocked")
     three.keys("h")
     three.until(lambda: three.there("//button[@aria-label='Show Box']"), "not hidden")
@@ -119,10 +117,10 @@ def test_lock_hide_solo_and_reference(three):
     three.keys("r")
     three.until(lambda: three.figure("Bodies") == "3", "it is not part of the piece again")
     three.keys("o")
-    time.sleep(0.4)
+    three.still()
     alone = three.canvas().screenshot_as_png
     three.button("Solo · show all")
-    time.sleep(0.4)
+    three.still()
     assert three.canvas().screenshot_as_png != alone
 
 

@@ -1,18 +1,16 @@
-"""One server for the module's tests, and short ways to talk to it."""
+"""Short ways to talk to a server."""
 
-import time
 import uuid
 
 import pytest
 
 from tests.building import box, part
-from tests.serving import serving
+from tests.waiting import wait_until
 
 
-@pytest.fixture(scope="module")
-def server():
-    with serving() as running:
-        yield running
+@pytest.fixture(scope="session", autouse=True)
+def database(cluster):
+    """Also for tests that need no server."""
 
 
 @pytest.fixture
@@ -46,20 +44,25 @@ class Maker:
 
     def made(self, patience=60):
         """The state once it is made, or is told to be impossible."""
-        until = time.monotonic() + patience
-        while self.state["making"] and time.monotonic() < until:
-            time.sleep(0.05)
-            now = self.client.get(self.url).raise_for_status().json()
-            self.state = {**now, "chosen": self.state["chosen"]}
+
+        def ended():
+            if self.state["making"]:
+                now = self.client.get(self.url).raise_for_status().json()
+                self.state = {**now, "chosen": self.state["chosen"]}
+            return not self.state["making"]
+
+        wait_until(ended, "it is never made", patience)
         return self.state
 
     def counted(self, patience=60):
         """The state once its soundness is known too."""
-        until = time.monotonic() + patience
-        while self.made()["scene"]["soundness"] is None and not self.state["problem"]:
-            assert time.monotonic() < until, "it is never counted"
-            time.sleep(0.1)
-            self.state = self.client.get(self.url).raise_for_status().json()
+
+        def counted():
+            if self.made()["scene"]["soundness"] is None and not self.state["problem"]:
+                self.state = self.client.get(self.url).raise_for_status().json()
+            return self.state["scene"]["soundness"] or self.state["problem"]
+
+        wait_until(counted, "it is never counted", patience)
         return self.state
 
     def step(self, way):

@@ -10,6 +10,7 @@ from noble_clay.solvers.counting import LONG_WEIGHT, Counting
 from noble_clay.solvers.desk import weight_of
 from noble_clay.solvers.pool import Pool
 from tests.building import box, part, piece, soft_worm
+from tests.waiting import wait_until
 
 
 @pytest.fixture
@@ -32,7 +33,7 @@ SHORT = piece(box("a"), box("b", (0.5, 0, 0))).dump()
 def test_short_work_is_done_while_long_work_goes_on(counting):
     assert weight_of(LONG) > LONG_WEIGHT > weight_of(SHORT)
     long = [want(counting, f"long {i}", LONG) for i in range(2)]
-    time.sleep(0.5)
+    wait_until(lambda: counting.share("long 0", "count") is not None)
     started = time.monotonic()
     assert want(counting, "short", SHORT).result(30)["soundness"]["sound"]
     assert time.monotonic() - started < 6
@@ -44,7 +45,7 @@ def test_short_work_is_done_while_long_work_goes_on(counting):
 def test_what_is_wanted_again_is_the_same_work_and_what_is_overtaken_is_given_up(counting):
     first = want(counting, "p", LONG, mark="a")
     assert want(counting, "p", LONG, mark="a") is first
-    time.sleep(1)
+    wait_until(lambda: counting.share("p", "count") is not None)
     second = want(counting, "p", SHORT, mark="b")
     with pytest.raises(Stopped):
         first.result(20)

@@ -13,7 +13,10 @@ from noble_clay.core.errors import Fault
 from noble_clay.solvers.pool import Pool
 from noble_clay.solvers.seat import SolverFailed
 from tests.building import box, join, part, piece, soft_worm
+from tests.waiting import wait_until
 from tests.web.conftest import Maker
+
+OWN_SERVER = True
 
 
 @pytest.fixture
@@ -72,6 +75,13 @@ def test_drafts_go_on_while_it_is_being_made(server, long_one):
     assert long_one.client.get(long_one.url).json()["making"], "it goes on beside them"
 
 
+def goes_on(maker):
+    """Whether a try has come some way since it was asked for."""
+    now = maker.client.get(maker.url).raise_for_status().json()
+    assert now["problem"] is None
+    return now["scene"]["soundness"] or now["making"]["share"] > 0
+
+
 def test_its_progress_is_told_and_it_can_be_stopped_and_tried_again(server, long_one):
     with connect(f"ws://127.0.0.1:{server.port}{long_one.url}/socket", origin=server.url) as socket:
         notes = [json.loads(socket.recv(timeout=20))]
@@ -89,9 +99,7 @@ def test_its_progress_is_told_and_it_can_be_stopped_and_tried_again(server, long
     for _ in range(2):  # also when it is asked for before the last one has come to a stop
         again = long_one.client.post(f"{long_one.url}/again").raise_for_status().json()
         assert again["problem"] is None and (again["making"] or again["scene"]["soundness"])
-        time.sleep(1)
-        now = long_one.client.get(long_one.url).json()
-        assert now["problem"] is None, "it goes on, whatever became of the one before"
+        wait_until(lambda: goes_on(long_one), "it does not go on, whatever became of the one before")
         long_one.client.post(f"{long_one.url}/stop")
 
 
@@ -194,7 +202,7 @@ def test_a_waiting_question_that_is_given_up_is_never_asked(pool):
 def test_a_piece_that_takes_long_leaves_with_its_caches_when_another_comes(pool):
     worm = document(soft_worm(14))
     long = pool.ask("long", "show", "long", worm, patience=300)
-    time.sleep(1)
+    wait_until(lambda: long.share > 0)
     seat = long.seat
     started = time.monotonic()
     assert pool.ask("short", "show", "short", document(box("a"))).answer.result(30)["soundness"]["sound"]

@@ -83,9 +83,9 @@ def data(tmp_path, monkeypatch):
     yield tmp_path
     script = "; ".join(
         [
-            "from tools.cluster import Cluster, _server_programs",
+            "from tools.cluster import Cluster, ensure_programs",
             "cluster = Cluster('postgres')",
-            "cluster.bin = _server_programs()",
+            "cluster.bin = ensure_programs()",
             "cluster.stop()",
             "cluster.remove()",
         ]

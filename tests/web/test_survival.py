@@ -2,31 +2,20 @@
 
 import os
 import signal
-import time
 
 import pytest
-from tools.cluster import Cluster
 
 from tests.building import box
 from tests.serving import relaunched
+from tests.waiting import wait_until
+
+OWN_SERVER = True
 
 
-@pytest.fixture
-def cluster():
-    """The test cluster, running again afterwards."""
-    found = Cluster("test-postgres")
-    found.start()
-    yield found
-    found.start()
-
-
-def wait_until(true, patience=20):
-    until = time.monotonic() + patience
-    while time.monotonic() < until:
-        if true():
-            return True
-        time.sleep(0.2)
-    return False
+@pytest.fixture(autouse=True)
+def running_again(cluster):
+    yield
+    cluster.start()
 
 
 def test_an_accepted_edit_survives_the_web_process(server, maker):
@@ -60,13 +49,12 @@ def test_an_accepted_edit_survives_postgresql(cluster, maker):
     maker.drilled()
     pid = int((cluster.folder / "postmaster.pid").read_text().splitlines()[0])
     os.kill(pid, signal.SIGKILL)
-    assert wait_until(lambda: not cluster.running())
-    time.sleep(1)
+    wait_until(lambda: not cluster.running())
     away = maker.post({"kind": "move", "ids": ["rod"], "by": [1, 0, 0]})
     assert away.status_code == 503
     assert "database" in away.json()["message"]
     cluster.start()
-    assert wait_until(lambda: maker.client.get("/api/health").status_code == 200)
+    wait_until(lambda: maker.client.get("/api/health").status_code == 200)
     assert maker.client.get(maker.url).json()["piece"] == maker.state["piece"]
 
 
@@ -76,7 +64,7 @@ def test_while_the_database_is_stopped_nothing_is_lost_and_work_goes_on_after(cl
     refused = maker.post({"kind": "move", "ids": ["a"], "by": [1, 0, 0]}, request_id="the-same-gesture")
     assert refused.status_code == 503
     cluster.start()
-    assert wait_until(lambda: maker.client.get("/api/health").status_code == 200)
+    wait_until(lambda: maker.client.get("/api/health").status_code == 200)
     state = maker.post({"kind": "move", "ids": ["a"], "by": [1, 0, 0]}, request_id="the-same-gesture").json()
     assert state["revision"] == 2
     assert state["piece"]["parts"][0]["place"]["position"] == [1, 0, 0]

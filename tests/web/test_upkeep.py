@@ -18,9 +18,11 @@ from tests.damage import primitive
 
 LATER = datetime.now(UTC) + timedelta(days=ASSET_DAYS + 1)
 
+OWN_SERVER = True
+
 
 @pytest.fixture
-def maker_of_rows():
+def maker_of_rows(own_database):
     engine = open_database()
     migrate(engine)
     return sessions(engine)

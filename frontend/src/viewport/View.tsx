@@ -59,12 +59,13 @@ export function View({ scene, handle, onReady, children }: Props) {
 
 function Reach({ handle }: { handle: ViewHandle }) {
   const { camera, gl } = useThree();
-  // What the last frame cost stands on the canvas, for the benchmarks.
+  // Which frame was drawn last, and what it cost, stands on the canvas, for tests and benchmarks.
   useEffect(
     () =>
       addAfterEffect(() => {
         gl.domElement.dataset.calls = String(gl.info.render.calls);
         gl.domElement.dataset.triangles = String(gl.info.render.triangles);
+        gl.domElement.dataset.frame = String(gl.info.render.frame);
       }),
     [gl],
   );

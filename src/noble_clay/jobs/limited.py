@@ -15,6 +15,7 @@ from pathlib import Path
 from typing import Any
 
 from noble_clay.core.errors import ClayError, MeshError
+from noble_clay.core.heavy import HEAVY
 from noble_clay.core.words import STEPS
 from noble_clay.jobs.tasks import TASKS
 from noble_clay.machine import TASKS_SHARE, end_with_parent, share_bytes
@@ -38,7 +39,7 @@ def get_ready() -> None:
     """Load what tasks need once, in a process from which each task's is forked: a job then begins within a moment."""
     # Locks that libraries made and that are there when all is ended are no news to whoever started us.
     sys.warnoptions.append("ignore:resource_tracker:UserWarning")
-    multiprocessing.set_forkserver_preload(["noble_clay.jobs.tasks"])
+    multiprocessing.set_forkserver_preload(["noble_clay.jobs.tasks", *HEAVY])
     forkserver.ensure_running()
 
 

@@ -15,6 +15,7 @@ import zlib
 from pathlib import Path
 from typing import Any
 
+from noble_clay.core.heavy import HEAVY
 from noble_clay.machine import PIECES_SHARE, own_bytes, share_bytes
 from noble_clay.solvers.seat import Question, Seat, SolverFailed
 from noble_clay.solvers.solver import CACHE_BYTES
@@ -38,7 +39,7 @@ class Pool:
     """Solvers. `ask` returns at once; the question's `answer` is a future."""
 
     def __init__(self, mesh_folder: Path, size: int | None = None, budget: int | None = None) -> None:
-        multiprocessing.set_forkserver_preload(["noble_clay.solvers.process"])
+        multiprocessing.set_forkserver_preload(["noble_clay.solvers.process", *HEAVY])
         self.mesh_folder = mesh_folder
         self.budget = budget or share_bytes(PIECES_SHARE)
         self._lock = threading.RLock()

@@ -16,6 +16,7 @@ from noble_clay.core.mend.cross import cross, slack_of
 from noble_clay.core.mend.gather import compiled_for
 from noble_clay.core.mesh import Ints, Mesh
 from noble_clay.core.piece.models import Part, Piece
+from noble_clay.core.solid.meet import CONTACT
 
 if TYPE_CHECKING:
     from noble_clay.core.solid.evaluate import Evaluator
@@ -24,17 +25,14 @@ MOST_KNOWN = 20_000
 FEW = 6_000
 """Triangles of a small mesh."""
 
-SLIVER_STEPS = 64
-"""A triangle less high than so many steps of a float32 is a sliver."""
+SLIVER_SLACKS = 16
+"""A triangle less high than so many times what counts as touching is a sliver."""
 
-FAR_OUT = 1 / 8
-"""A mesh of less than this share of its largest coordinate is small for how far out it lies."""
+MOST_SUSPECTS = 300
+"""Of more triangles than that, the whole is looked through."""
 
 LOOKS = 200
 """What judging a pair of triangles weighs, in points that are gathered."""
-
-MOST_SLIVERS = 300
-"""Around more of them than that, the whole is looked through."""
 
 
 class Crossings:
@@ -83,29 +81,33 @@ def _suspects(piece: Piece) -> Iterator[Part]:
     return (p for p in piece.walk() if p.mesh is not None or any(c.may_cross and not c.off for c in p.changes))
 
 
-def crossings_anywhere(mesh: Mesh) -> int:
-    """How many pairs of triangles of a joined skin cross each other, though no part's own surface does.
+def crossings_anywhere(mesh: Mesh, parts: int = 2) -> int:
+    """How many pairs of triangles of a joined skin cross each other, though no part's own surface does. parts: of how
+    many it is.
 
     What the kernel makes of surfaces that coincide but for a hair, and what rounding to float32 makes of those, may:
-    where there are slivers, triangles hardly higher than a step of a float32. Where one of those seems to cross, though
-    it be too thin to tell, and in what is small for how far out it lies, the whole is looked through.
+    where there are slivers, triangles hardly higher than a step of a float32, or layers closer than such steps. Where a
+    sliver seems to cross, though it be too thin to tell, the whole is looked through; and so is a small mesh that lies
+    so far out that what was not in contact may be now.
     """
     if len(mesh.triangles) == 0:
         return 0
-    reach = float(np.abs(mesh.vertices).max())
-    far_out = float(np.ptp(mesh.vertices, axis=0).max()) < FAR_OUT * reach
-    slivers = np.flatnonzero(heights(mesh) < SLIVER_STEPS * float(np.spacing(np.float32(reach))))
-    small = len(mesh.triangles) <= FEW
-    if (small and far_out) or len(slivers) > MOST_SLIVERS or (len(slivers) and _some_cross(mesh, slivers)):
-        from noble_clay.core.mend.crossings import crossing_pairs
+    slack = slack_of(mesh)
+    suspects = np.flatnonzero(heights(mesh) < SLIVER_SLACKS * slack)
+    whole = len(suspects) > MOST_SUSPECTS
+    if parts > 1 and slack > CONTACT and len(mesh.triangles) <= FEW:
+        whole |= len(mesh.triangles) > MOST_SUSPECTS
+        suspects = np.arange(len(mesh.triangles))
+    if not whole and not (len(suspects) and _some_cross(mesh, suspects)):
+        return 0
+    from noble_clay.core.mend.crossings import crossing_pairs
 
-        return len(crossing_pairs(mesh))
-    return 0
+    return len(crossing_pairs(mesh))
 
 
-def _some_cross(mesh: Mesh, slivers: Ints) -> bool:
-    """Whether any of `slivers` (k,) seems to cross another triangle."""
-    pairs = _near(mesh, slivers)
+def _some_cross(mesh: Mesh, suspects: Ints) -> bool:
+    """Whether any of `suspects` (k,) seems to cross another triangle."""
+    pairs = _near(mesh, suspects)
     rule = cross
     if compiled_for(LOOKS * len(pairs)):
         from noble_clay.core.mend import crossings

@@ -82,7 +82,9 @@ class Result:
             volumes, areas = self.measures
             found = replace(found, volume=float(volumes.sum()), area=float(areas.sum()), bounds=self.mesh.bounds)
         crossings = crossings_of(mesh, self.written.part_of, self.part_ids, self.crossing)
-        return with_crossings(found, crossings or (crossings_anywhere(read_back(mesh)) if found.triangles else 0))
+        if not crossings:
+            crossings = crossings_anywhere(read_back(mesh), len(self.part_ids))
+        return with_crossings(found, crossings)
 
     @property
     def mesh(self) -> Mesh:
