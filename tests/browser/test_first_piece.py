@@ -114,7 +114,7 @@ def test_copy_paste_duplicate_delete_and_the_empty_result(hands):
     hands.until(lambda: "cannot be read" in hands.find("//div[@role='alert']").text, "pasting rubbish is not told")
     hands.chord("c", Keys.CONTROL)
     hands.chord("v", Keys.CONTROL)
-    hands.until(lambda: hands.lines() == ["Box", "Box"], "paste did nothing")
+    hands.until(lambda: hands.lines() == ["Box", "Box 2"], "paste did nothing")
     hands.chord("d", Keys.CONTROL)
     hands.until(lambda: len(hands.lines()) == 3, "duplicate did nothing")
     hands.keys(Keys.DELETE)

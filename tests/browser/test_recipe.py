@@ -157,7 +157,7 @@ def test_copies_of_every_kind_are_begun_changed_and_broken_apart(three):
 
         def told(kind=kind):
             text = line(three, "Cone").text
-            return kind in text or "floats" in text
+            return kind in text or "copies apart" in text
 
         three.until(told, f"the line says nothing of the {kind}")
     three.button("row")
@@ -191,33 +191,37 @@ def test_everything_by_the_finder(three):
     assert three.there("//p[contains(., 'Nothing is called that')]")
 
 
+SET_DOWN = "//button[contains(@aria-label, 'shortcut of Set down')]"
+
+
 def test_shortcuts_are_the_makers_own_and_conflicts_are_told(three):
     to_preferences(three)
-    chord = three.find("//button[@aria-label='Shortcut of Set down']")
-    assert chord.text == "D"
+    chord = three.find(SET_DOWN)
+    assert chord.text == "V"
     chord.click()
     chord.send_keys("e")
     three.until(lambda: "is the shortcut of Seat on a face already" in three.told(), "the conflict is not told")
     three.button("Leave it")
-    chord = three.find("//button[@aria-label='Shortcut of Set down']")
+    chord = three.find(SET_DOWN)
     chord.click()
     chord.send_keys(Keys.CONTROL, "j")
     three.until(lambda: chord.text == "Ctrl+J", "the new keys are not taken")
     three.browser.refresh()
     three.until(
-        lambda: three.find("//button[@aria-label='Shortcut of Set down']").text == "Ctrl+J", "not kept on the server"
+        lambda: three.find(SET_DOWN).text == "Ctrl+J",
+        "not kept on the server",
     )
     three.button("Back")
     three.pick("Cone")
     three.type("Base at", "7")
     three.browser.find_element(By.XPATH, "//h2[.='Recipe']").click()
-    three.keys("d")
+    three.keys("v")
     assert three.read("Base at") == 7, "the old key still works"
     three.chord("j", Keys.CONTROL)
     three.until(lambda: three.read("Base at") == 0, "the new key does nothing")
     to_preferences(three)
     three.button("All shortcuts as at first")
-    three.until(lambda: three.find("//button[@aria-label='Shortcut of Set down']").text == "D", "not as at first")
+    three.until(lambda: three.find(SET_DOWN).text == "V", "not as at first")
 
 
 def test_what_is_copied_is_pasted_in_another_tab(three):

@@ -134,7 +134,7 @@ def volume(document):
 
 def test_joining_and_ungrouping_leave_every_part_where_it_is():
     joined = edited(START, kind="join", ids=["base", "leg"], op="union").piece
-    assert joined.parts[0].name == "Box with"
+    assert joined.parts[0].name == "Box + Capsule"
     assert [p.id for p in joined.parts[0].children] == ["base", "leg"]
     assert volume(joined) == pytest.approx(volume(START), rel=1e-12)
     again = edited(joined, kind="ungroup", id=joined.parts[0].id).piece

@@ -936,7 +936,8 @@ export interface components {
     schemas: {
         /**
          * AddParts
-         * @description Put parts into a list, at its end unless `index` says where. Ids already taken are replaced by fresh ones.
+         * @description Put parts into a list, at its end unless `index` says where. Ids already taken are replaced by fresh ones; a part
+         *     whose name is taken, though not those within it, gets a number.
          */
         AddParts: {
             /**
@@ -1896,7 +1897,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "floats" | "touches" | "inside" | "pokes_through" | "cuts_nothing";
+            state: "floats" | "copies_apart" | "touches" | "inside" | "pokes_through" | "cuts_nothing";
             /** Other */
             other: string | null;
             /** By */
@@ -2653,7 +2654,8 @@ export interface components {
         };
         /**
          * PutDownRequest
-         * @description A new primitive at a spot of the wheel, on a face that is the floor for now, or beside what is there.
+         * @description A new primitive at a spot of the wheel, on a face that is the floor for now, or beside what is there. beside: on
+         *     the face not at its point, but as near to that as nothing else stands.
          */
         PutDownRequest: {
             /** Base Revision */
@@ -2668,6 +2670,11 @@ export interface components {
                 number
             ] | null;
             on?: components["schemas"]["Floor"] | null;
+            /**
+             * Beside
+             * @default false
+             */
+            beside: boolean;
         };
         /**
          * PutMesh

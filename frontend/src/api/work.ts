@@ -109,13 +109,14 @@ export class Work {
     primitive: Primitive,
     at: [number, number] | null,
     on: { point: Vector; normal: Vector } | null,
+    beside = false,
   ): Promise<PieceState | null> {
     const request_id = newRequestId();
     return this.queue((base_revision) =>
       answered<PieceState>(
         api.POST('/api/pieces/{piece_id}/put-down', {
           ...this.at,
-          body: { base_revision, request_id, primitive, at, on },
+          body: { base_revision, request_id, primitive, at, on, beside },
         }),
       ),
     );

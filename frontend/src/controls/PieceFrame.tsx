@@ -13,6 +13,7 @@ import { Notices } from './Notices';
 import { SoundnessPill } from './SoundnessPill';
 import { type Known, knownParts } from './tree';
 import { Unreadable } from './Unreadable';
+import { useTitle } from './useTitle';
 
 export type Open = { id: string; state: PieceState; work: Work; known: Map<string, Known> };
 
@@ -35,14 +36,16 @@ export function useOpenPiece(): { open: Open | null; failure: Error | null; relo
 
 type Props = {
   open: Open | null;
+  stage: 'Make' | 'Mend';
   failure: Error | null;
   undo: () => void;
   redo: () => void;
   children: ReactNode;
 };
 
-export function PieceFrame({ open, failure, undo, redo, children }: Props) {
+export function PieceFrame({ open, stage, failure, undo, redo, children }: Props) {
   const navigate = useNavigate();
+  useTitle(open && `${open.state.piece.name} · ${stage}`);
   if (!open) {
     return (
       <div className="app">
@@ -71,6 +74,7 @@ export function PieceFrame({ open, failure, undo, redo, children }: Props) {
   const { id, state, work, known } = open;
   return (
     <div className="app">
+      <h1 className="visually-hidden">{`${state.piece.name}: ${stage}`}</h1>
       <header className="top">
         <Brand>
           <NameField

@@ -3,10 +3,12 @@ import { NavLink } from 'react-router';
 import type { Job } from '../api/client';
 import { ended, useJobs } from '../api/jobs';
 import { clock } from '../controls/format';
+import { useTitle } from '../controls/useTitle';
 import { JobBar } from './JobBar';
 import { KIND_WORDS, outcome, STATE_WORDS } from './words';
 
 export function Jobs() {
+  useTitle('Long work');
   const jobs = useJobs();
   // What the page itself asks for is of interest while it takes time, or when it could not be done.
   const shown = jobs.data?.filter(

@@ -5,7 +5,7 @@ import { answered, api, type Op, type StepFacts } from '../api/client';
 import { usePreferences } from '../api/preferences';
 import { useEditor } from '../controls/editor';
 import type { Open } from '../controls/PieceFrame';
-import { SIGN } from '../controls/tree';
+import { parentsOf, SIGN } from '../controls/tree';
 import { type Actions, joinEdit, sameJoin } from './actions';
 import { sayFacts } from './joinNote';
 import type { Live } from './useReins';
@@ -30,6 +30,16 @@ const JOINS: { choice: Choice; word: string; sign: string; title: string }[] = [
 const NOT_AT_ONCE_MS = 120;
 
 type Props = { open: Open; actions: Actions; live: Live };
+
+/** Why parts that do not stand in one list cannot be joined. */
+function whyNot({ known }: Open, chosen: string[]): string {
+  for (const id of chosen) {
+    const holder = parentsOf(known, id).find((parent) => chosen.includes(parent));
+    const [part, join] = [id, holder ?? ''].map((i) => known.get(i)?.part.name);
+    if (holder) return `${part} is a part of ${join} already: pick one or the other.`;
+  }
+  return 'These stand in different joins: ungroup first, then join them.';
+}
 
 export function JoinBar({ open, actions, live }: Props) {
   const chosen = useEditor((s) => s.chosen).filter((id) => open.known.has(id));
@@ -77,7 +87,7 @@ export function JoinBar({ open, actions, live }: Props) {
     <>
       <output className="note" data-testid="join-note">
         {!oneList
-          ? 'These stand in different joins: ungroup first, then join them.'
+          ? whyNot(open, chosen)
           : facts.data
             ? sayFacts(facts.data, open.known, hovered !== null || !join, {
                 bodies,

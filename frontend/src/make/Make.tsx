@@ -76,7 +76,13 @@ export function Make() {
   const ready = useCallback(() => undefined, []);
 
   return (
-    <PieceFrame open={open} failure={failure} undo={() => actions?.undo()} redo={() => actions?.redo()}>
+    <PieceFrame
+      open={open}
+      stage="Make"
+      failure={failure}
+      undo={() => actions?.undo()}
+      redo={() => actions?.redo()}
+    >
       {open && actions && runners && (
         <main className="columns">
           <Recipe open={open} actions={actions} />

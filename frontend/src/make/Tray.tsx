@@ -44,12 +44,20 @@ export function Tray({ actions, view }: { actions: Actions; view: ViewHandle }) 
 
   return (
     <section className="tray" aria-label="Primitives">
-      <div className="families" role="tablist">
-        {families.map((f) => (
-          <button key={f} type="button" role="tab" aria-selected={f === family} onClick={() => setFamily(f)}>
-            {f}
-          </button>
-        ))}
+      <div className="families">
+        <div role="tablist" aria-label="Families">
+          {families.map((f) => (
+            <button
+              key={f}
+              type="button"
+              role="tab"
+              aria-selected={f === family}
+              onClick={() => setFamily(f)}
+            >
+              {f}
+            </button>
+          ))}
+        </div>
         <span className="hint">
           {hovered
             ? `${hovered.label}: ${hovered.summary} · ${hovered.fields.map((f) => f.title.toLowerCase()).join(', ')}`

@@ -64,7 +64,7 @@ export function makeActions(open: Open, preferences: Preferences) {
     putDown: async (primitive: Primitive, at: Vector | null) => {
       const { floor } = editor();
       const on = floor && { point: at ?? floor.point, normal: floor.normal };
-      chooseFrom(await work.putDown(primitive, at && !floor ? [at[0], at[1]] : null, on));
+      chooseFrom(await work.putDown(primitive, at && !floor ? [at[0], at[1]] : null, on, at === null));
     },
     move: (ids: string[], by: Vector) => void work.edit({ kind: 'move', ids, by }),
     nudge: (by: Vector) => {

@@ -13,6 +13,12 @@ export function sayMark(mark: Mark, other?: string): Said {
         why: `It touches nothing${mark.gap ? `: ${short(mark.gap, 2)} mm away from ${it}` : ''}, and would print as a loose piece.`,
         mend: mark.by && `Bring it to ${it}`,
       };
+    case 'copies_apart':
+      return {
+        word: 'copies apart',
+        why: `Its copies do not touch each other${mark.gap ? `: ${short(mark.gap, 2)} mm lie between them and the rest` : ''}, and would print as loose pieces.`,
+        mend: null,
+      };
     case 'touches':
       return {
         word: 'only touches',

@@ -39,7 +39,10 @@ function Wiper({ at, wipe }: { at: number; wipe: (at: number) => void }) {
         className="wiper-line"
         data-testid="wiper"
         style={{ left: `${100 * at}%` }}
-        onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+        onPointerDown={(e) => {
+          e.preventDefault();
+          e.currentTarget.setPointerCapture(e.pointerId);
+        }}
         onPointerMove={drag}
       >
         <span>before</span>

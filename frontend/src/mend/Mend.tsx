@@ -1,5 +1,5 @@
 /** Mend: what was found, shown on the piece, and what can be done about it. */
-import { useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import * as THREE from 'three';
 import { ended, usePieceJobs } from '../api/jobs';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
@@ -27,6 +27,15 @@ export function Mend() {
   const mending = jobs.some((j) => j.kind === 'mend' && !ended(j));
   const run = mending ? null : (fix: Fix) => void fixes.run(fix);
 
+  // What is brought in is seen, wherever it stands.
+  const parts = scene?.parts.length ?? 0;
+  const before = useRef(parts);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for every part that comes
+  useEffect(() => {
+    if (before.current > 0 && parts > before.current) view.eye?.frame(wholeBox(scene));
+    before.current = parts;
+  }, [parts]);
+
   const show = (id: string) => {
     setNow(id);
     setLook('after');
@@ -39,6 +48,7 @@ export function Mend() {
   return (
     <PieceFrame
       open={open}
+      stage="Mend"
       failure={failure}
       undo={() => void open?.work.undo()}
       redo={() => void open?.work.redo()}

@@ -5,10 +5,12 @@ import { usePieceActions, usePieceCards } from '../api/pieces';
 import { FileButton } from '../controls/FileButton';
 import { plural } from '../controls/format';
 import { handOver, MESH_ENDINGS, meshesAmong, nameOf } from '../controls/meshFiles';
+import { useTitle } from '../controls/useTitle';
 import { Bin } from './Bin';
 import { Card } from './Card';
 
 export function Pieces() {
+  useTitle('Pieces');
   const cards = usePieceCards(false);
   const binned = usePieceCards(true);
   const actions = usePieceActions();

@@ -2,9 +2,11 @@
 import { useNavigate } from 'react-router';
 import { PLAIN, useKeepPreferences, usePreferences, type Preferences as Values } from '../api/preferences';
 import { NumberField } from '../controls/NumberField';
+import { useTitle } from '../controls/useTitle';
 import { Shortcuts } from './Shortcuts';
 
 export function Preferences() {
+  useTitle('Preferences');
   const values = usePreferences();
   const keep = useKeepPreferences();
   const navigate = useNavigate();
@@ -14,7 +16,7 @@ export function Preferences() {
       <header className="top">
         <div className="brand">
           <img src="/seal.svg" alt="" />
-          <span className="name">Preferences</span>
+          <h1 className="name">Preferences</h1>
         </div>
         <span />
         <div className="top-right">

@@ -18,6 +18,8 @@ export function Shortcuts({ own, onChange }: { own: Own; onChange: (own: Own) =>
   const all = chords(own);
   const groups = [...new Set(COMMAND_NAMES.map((n) => COMMANDS[n].group))];
 
+  const shown = (name: CommandName) => (asking === name ? 'press keys …' : all.get(name) || 'none');
+
   const press = (e: React.KeyboardEvent, name: CommandName) => {
     const chord = chordOf(e.nativeEvent);
     if (!chord || chord === 'Tab') return;
@@ -63,13 +65,13 @@ export function Shortcuts({ own, onChange }: { own: Own; onChange: (own: Own) =>
                 <button
                   type="button"
                   className="chord"
-                  aria-label={`Shortcut of ${COMMANDS[name].label}`}
+                  aria-label={`${shown(name)}: shortcut of ${COMMANDS[name].label}`}
                   aria-pressed={asking === name}
                   onClick={() => setAsking(name)}
                   onBlur={() => setAsking(null)}
                   onKeyDown={(e) => asking === name && press(e, name)}
                 >
-                  {asking === name ? 'press keys …' : all.get(name) || 'none'}
+                  {shown(name)}
                 </button>
                 {name in own && (
                   <button

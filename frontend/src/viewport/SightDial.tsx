@@ -4,9 +4,9 @@ import type { Side } from './Sight';
 
 const PATHS: { side: Side; d: string; x: number; y: number }[] = [
   { side: 'back', d: arc(-135, -45), x: 50, y: 12 },
-  { side: 'right', d: arc(-45, 45), x: 86, y: 50 },
+  { side: 'right', d: arc(-45, 45), x: 85, y: 50 },
   { side: 'front', d: arc(45, 135), x: 50, y: 88 },
-  { side: 'left', d: arc(135, 225), x: 14, y: 50 },
+  { side: 'left', d: arc(135, 225), x: 15, y: 50 },
 ];
 
 const HALVES: { side: Side; label: string; d: string; y: number }[] = [

@@ -46,6 +46,7 @@ export function View({ scene, handle, onReady, children }: Props) {
         gl.debug.checkShaderErrors = false;
       }}
       tabIndex={-1}
+      role="group"
       aria-label="View of the piece"
     >
       <Reach handle={handle} />
@@ -59,15 +60,16 @@ export function View({ scene, handle, onReady, children }: Props) {
 
 function Reach({ handle }: { handle: ViewHandle }) {
   const { camera, gl } = useThree();
-  // Which frame was drawn last, and what it cost, stands on the canvas, for tests and benchmarks.
+  // Which frame was drawn last, from how far off, and what it cost, stands on the canvas, for tests and benchmarks.
   useEffect(
     () =>
       addAfterEffect(() => {
         gl.domElement.dataset.calls = String(gl.info.render.calls);
         gl.domElement.dataset.triangles = String(gl.info.render.triangles);
         gl.domElement.dataset.frame = String(gl.info.render.frame);
+        gl.domElement.dataset.distance = camera.position.length().toFixed(0);
       }),
-    [gl],
+    [gl, camera],
   );
   useEffect(() => {
     handle.camera = camera;

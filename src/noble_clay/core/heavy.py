@@ -1,5 +1,5 @@
-"""What the core imports only when it is used, because it takes long to load: for a process to load beforehand from which
-others are forked, so that none of them waits for it.
+"""What the core imports only when it is used, because it takes long to load: for a process to load beforehand from
+which others are forked, so that none of them waits for it.
 """
 
 from __future__ import annotations

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.adjust import ADJUST
+from noble_clay.core.adjust.adjust import Floor, frame_on, standing_above, triple
 from noble_clay.core.adjust.seat import seen_face
 from noble_clay.core.errors import MeshError, PieceError, Problem
 from noble_clay.core.formats.pieces import asset_bytes
@@ -21,13 +22,14 @@ from noble_clay.core.formats.write import piece_bytes
 from noble_clay.core.measure.beside import free_spot
 from noble_clay.core.measure.joins import check_split, join_facts
 from noble_clay.core.measure.neighbours import Neighbours
-from noble_clay.core.mesh import Floats, Mesh, triple
+from noble_clay.core.mesh import Floats, Mesh
 from noble_clay.core.needs.find import find_needs
 from noble_clay.core.needs.loose_bodies import loose_bodies
 from noble_clay.core.needs.need import Looked
 from noble_clay.core.piece.edits import apply, edit_from_values
 from noble_clay.core.piece.edits.split import Split
 from noble_clay.core.piece.models import Op, Part, Piece
+from noble_clay.core.piece.placing import inverse
 from noble_clay.core.piece.read import piece_from_values, validated
 from noble_clay.core.piece.tree import find
 from noble_clay.core.solid.crossing import crossings_of
@@ -234,6 +236,15 @@ class Solver:
         """Where on the wheel a new part of that size is free of all others."""
         return free_spot(size, boxes_on_wheel(self.views.of(piece_from_values(document), quick=True)))
 
+    def spot_on(self, document: dict[str, Any], size: list[float], on: dict[str, Any]) -> dict[str, Any]:
+        """The floor `on`, its point moved to where a new part of that size is free of all that stands on it."""
+        floor = Floor.model_validate(on)
+        frame = frame_on(floor)
+        boxes = boxes_on_wheel(self.views.of(piece_from_values(document), quick=True), inverse(frame))
+        x, y = free_spot(size, standing_above(boxes))
+        point = frame[:, :3] @ np.array([x, y, 0.0]) + frame[:, 3]
+        return floor.model_copy(update={"point": triple(point)}).model_dump(mode="json")
+
     def facts(self, document: dict[str, Any], ids: list[str], op: Op | None, bodies: int = 1) -> list[dict[str, Any]]:
         """What joining parts of one list, in this order, does; with op None, what they do as they stand. bodies: how
         many of the first are united before the others enter.
@@ -300,7 +311,7 @@ class Solver:
         result = self.evaluator.evaluate(piece)
         if self._floats is None or self._floats[0] != result.key:
             loose = loose_bodies(Looked(piece, result, self.neighbours, self.views), cuts=False)
-            self._floats = result.key, [mark for body in loose for mark in floating_marks(body)]
+            self._floats = result.key, floating_marks(piece, loose)
         return self._floats[1]
 
     def draft(

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 import numpy as np
 
+from noble_clay.core.needs.loose_bodies import copied_whole
 from noble_clay.core.needs.need import Need
 from noble_clay.core.piece.edits.fields import Move
+from noble_clay.core.piece.models import Piece
 from noble_clay.core.solid.evaluate import Result
 from noble_clay.core.solid.meet import CONTACT
 from noble_clay.core.solid.view import PartView
@@ -47,15 +50,25 @@ def view_values(view: PartView) -> dict[str, Any]:
     }
 
 
-def floating_marks(body: Need) -> list[dict[str, Any]]:
-    """The marks of a loose body's parts; of one that touches the rest they are another kind."""
-    gap = body.measures["gap_mm"]
-    if gap < CONTACT:
-        return []
-    sink = next((r for r in body.remedies if r.how == "sink"), None)
-    by = list(sink.edit.by) if sink is not None and isinstance(sink.edit, Move) else None
-    parts = [sink.part] if sink is not None else body.parts
-    return [{"part": part, "state": "floats", "other": body.other, "by": by, "gap": gap} for part in parts]
+def floating_marks(piece: Piece, bodies: Iterable[Need]) -> list[dict[str, Any]]:
+    """The marks of loose bodies' parts; of those that touch the rest they are another kind. Of copies that stand apart
+    it is told once, on what is copied.
+    """
+    found: dict[tuple[str, str], dict[str, Any]] = {}
+    for body in bodies:
+        gap = body.measures["gap_mm"]
+        if gap < CONTACT:
+            continue
+        copied = copied_whole(piece, body.parts)
+        sink = next((r for r in body.remedies if r.how == "sink"), None)
+        by = list(sink.edit.by) if sink is not None and isinstance(sink.edit, Move) else None
+        parts = [copied] if copied else [sink.part] if sink is not None else body.parts
+        state = "copies_apart" if copied else "floats"
+        for part in parts:
+            mark = {"part": part, "state": state, "other": body.other, "by": by, "gap": gap}
+            known = found.setdefault((part, state), mark)
+            known["gap"] = min(known["gap"], gap)
+    return list(found.values())
 
 
 def need_values(need: Need, key: str | None) -> dict[str, Any]:

@@ -172,7 +172,7 @@ class MarkAnswer(BaseModel):
     """What is odd about how a part meets another. by: mm on the wheel that would mend it; gap: of one that floats."""
 
     part: str
-    state: Literal["floats", "touches", "inside", "pokes_through", "cuts_nothing"]
+    state: Literal["floats", "copies_apart", "touches", "inside", "pokes_through", "cuts_nothing"]
     other: str | None
     by: Triple | None
     gap: float | None = None

@@ -38,13 +38,16 @@ class EditRequest(BaseModel):
 
 
 class PutDownRequest(BaseModel):
-    """A new primitive at a spot of the wheel, on a face that is the floor for now, or beside what is there."""
+    """A new primitive at a spot of the wheel, on a face that is the floor for now, or beside what is there. beside: on
+    the face not at its point, but as near to that as nothing else stands.
+    """
 
     base_revision: int
     request_id: RequestId
     primitive: AnyPrimitive
     at: tuple[Coordinate, Coordinate] | None = None
     on: Floor | None = None
+    beside: bool = False
 
 
 class StepRequest(BaseModel):
@@ -93,12 +96,17 @@ async def put_down(shop: AWorkshop, piece_id: PieceId, request: PutDownRequest) 
     bounds = request.primitive.mesh().bounds
     assert bounds is not None
     foot = -float(bounds[0, 2])
-    if request.on is not None:
-        place = standing_on(request.on, foot)
+    size = (bounds[1] - bounds[0]).tolist()
+    on = request.on
+    if on is not None:
+        if request.beside:
+            values = on.model_dump(mode="json")
+            found = await shop.answer(piece_id, "spot_on", await shop.document(piece_id), size, values)
+            on = Floor.model_validate(found)
+        place = standing_on(on, foot)
     elif request.at is not None:
         place = Place(position=(*request.at, foot))
     else:
-        size = (bounds[1] - bounds[0]).tolist()
         x, y = await shop.answer(piece_id, "spot_beside", await shop.document(piece_id), size)
         place = Place(position=(x, y, foot))
     part = Part(id=request.primitive.kind, name=type(request.primitive).label, primitive=request.primitive, place=place)

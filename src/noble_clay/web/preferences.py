@@ -6,7 +6,7 @@ from collections import Counter
 from typing import Annotated
 
 from fastapi import APIRouter
-from pydantic import Field, model_validator
+from pydantic import ConfigDict, Field, model_validator
 
 from noble_clay.core.fields import Flag, IsNumber, Model, Storable
 from noble_clay.core.measure.contact import SINK_MM
@@ -21,6 +21,8 @@ Chord = Annotated[str, Field(max_length=40), Storable]
 
 class Preferences(Model):
     """shortcuts: key chords of commands whose own are changed, "" for none. Steps in mm and degrees."""
+
+    model_config = ConfigDict(defer_build=False)
 
     shortcuts: dict[CommandName, Chord] = Field(default_factory=dict)
     grid_mm: Step = 1.0

@@ -35,9 +35,19 @@ class Floor(Model):
 
 def standing_on(floor: Floor, foot: float) -> Place:
     """The place of a part whose foot, `foot` mm below its origin, stands on a floor's point, upright on it."""
-    up = unit(floor.normal, "normal")
-    turn = rotation_between(np.array([0.0, 0.0, 1.0]), up)
-    return Place(position=triple(np.array(floor.point) + foot * up), rotation=degrees_of(turn))
+    frame = frame_on(floor)
+    return Place(position=triple(frame[:, 3] + foot * frame[:, 2]), rotation=degrees_of(frame[:, :3]))
+
+
+def frame_on(floor: Floor) -> Floats:
+    """(3, 4): from a frame that stands upright on a floor's point to the wheel."""
+    turn = rotation_between(np.array([0.0, 0.0, 1.0]), unit(floor.normal, "normal"))
+    return np.column_stack([turn, np.array(floor.point)])
+
+
+def standing_above(boxes: list[Floats]) -> list[Floats]:
+    """Those of boxes (2, 3), in the frame of a floor, that stand on it: more above than below it."""
+    return [box for box in boxes if box[:, 2].mean() > 0]
 
 
 def movers(piece: Piece, ids: tuple[str, ...]) -> list[str]:

@@ -82,6 +82,15 @@ def _of_several_bodies(looked: Looked, part_id: str) -> bool:
     return looked.neighbours.evaluator.geometry(part).bodies > 1
 
 
+def copied_whole(piece: Piece, parts: tuple[str, ...]) -> str | None:
+    """The innermost part with copies that holds all of a body's parts; None where there is none."""
+    wanted, found = set(parts), None
+    for part in piece.walk():
+        if part.copies is not None and wanted <= {p.id for p in part.walk()}:
+            found = part.id  # parents come first
+    return found
+
+
 def _mover(piece: Piece, loose: tuple[str, ...], main: tuple[str, ...]) -> str | None:
     """The outermost part or join that holds all of a loose body and nothing of the main one; None when shared."""
     inside, outside = set(loose), set(main)

@@ -18,7 +18,10 @@ Op = Literal["union", "difference", "intersection"]
 Axis = Literal["x", "y", "z"]
 AXES: tuple[Axis, ...] = ("x", "y", "z")
 PartId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
-Name = Annotated[str, Field(min_length=1, max_length=80), Storable]
+MOST_NAME = 80
+"""Letters of a name."""
+
+Name = Annotated[str, Field(min_length=1, max_length=MOST_NAME), Storable]
 Notes = Annotated[str, Field(max_length=20_000), Storable]
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 

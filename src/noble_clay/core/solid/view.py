@@ -120,11 +120,14 @@ def _box_around(points: Floats, matrix: Floats) -> Floats:
     return np.array([there.min(axis=0), there.max(axis=0)])
 
 
-def boxes_on_wheel(views: list[PartView]) -> list[Floats]:
-    """(2, 3) bounds around every copy of every primitive and mesh; around its turned box where it is turned."""
+def boxes_on_wheel(views: list[PartView], seen_from: Floats = IDENTITY) -> list[Floats]:
+    """(2, 3) bounds around every copy of every primitive and mesh; around its turned box where it is turned.
+
+    seen_from: (3, 4) from the wheel to the frame that the bounds are in.
+    """
     found = []
     for view in views:
         if view.key is not None and view.own is not None:
             corners = np.array(list(product(*view.own.T)))
-            found += [_box_around(corners, matrix) for matrix in view.matrices]
+            found += [_box_around(corners, compose(seen_from, matrix)) for matrix in view.matrices]
     return found

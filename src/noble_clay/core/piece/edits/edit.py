@@ -9,7 +9,7 @@ from pydantic import Field
 
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import IsNumber, Model
-from noble_clay.core.piece.models import Part, PartId, Piece
+from noble_clay.core.piece.models import MOST_NAME, Part, PartId, Piece
 from noble_clay.core.piece.tree import Change, Put, Splice, apply_changes, children_of, spots_of
 
 Whole = Annotated[int, IsNumber]
@@ -61,6 +61,18 @@ def with_fresh_ids(part: Part, taken: set[str]) -> Part:
         children = tuple(with_fresh_ids(c, taken) for c in part.children)
         update["join"] = part.join.model_copy(update={"parts": children})
     return part.model_copy(update=update)
+
+
+def fresh_name(name: str, taken: set[str]) -> str:
+    """`name`, or where it is taken already, the same with the next number; it is added to `taken`."""
+    found, number = name, 1
+    stem = re.sub(r" \d+$", "", name)
+    while found in taken:
+        number += 1
+        ending = f" {number}"
+        found = stem[: MOST_NAME - len(ending)] + ending
+    taken.add(found)
+    return found
 
 
 def names(parts: list[Part]) -> str:

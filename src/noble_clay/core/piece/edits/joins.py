@@ -9,8 +9,16 @@ from pydantic import Field
 
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import IsNumber
-from noble_clay.core.piece.edits.edit import Edit, check_unlocked, fresh_id, keep_bodies, names, outermost
-from noble_clay.core.piece.models import Join, Name, Op, Part, PartId, Piece, Place
+from noble_clay.core.piece.edits.edit import (
+    Edit,
+    check_unlocked,
+    fresh_id,
+    fresh_name,
+    keep_bodies,
+    names,
+    outermost,
+)
+from noble_clay.core.piece.models import MOST_NAME, Join, Name, Op, Part, PartId, Piece, Place
 from noble_clay.core.piece.reframe import out_of, shifted, tidy
 from noble_clay.core.piece.tree import Change, Splice, children_of, find
 
@@ -33,7 +41,8 @@ class JoinParts(Edit):
         by_id = one_list(piece, self.ids)
         body = by_id[self.ids[0]]
         parts = [by_id[i].part for i in self.ids]
-        name = self.name or f"{body.part.name} {'with' if self.op == 'union' else 'cut'}"
+        known = {p.name for p in piece.walk()}
+        name = fresh_name((self.name or named_after(parts, self.op))[:MOST_NAME], known)
         taken = {p.id for p in piece.walk()}
         join = joined(parts[0], parts[1:], self.op, name, taken, self.bodies)
         found: list[Change] = [
@@ -46,6 +55,16 @@ class JoinParts(Edit):
     def said(self, piece: Piece) -> str:
         word = {"union": "United", "difference": "Cut", "intersection": "Kept what is shared by"}[self.op]
         return f"{word} {names([find(piece, i).part for i in self.ids])}"
+
+
+def named_after(parts: list[Part], op: Op) -> str:
+    """What a join of these is called: `Cylinder + Cone`, of more than two `Cylinder + 3`; of a cut, `Cylinder cut`."""
+    first, *others = (p.name for p in parts)
+    if op == "difference":
+        return f"{first[: MOST_NAME - 4]} cut"
+    second = others[0] if len(others) == 1 else str(len(others))
+    room = (MOST_NAME - 3) // 2
+    return f"{first[:room]} {'+' if op == 'union' else '∩'} {second[:room]}"
 
 
 def one_list(piece: Piece, ids: tuple[str, ...]) -> dict[str, Any]:

@@ -11,6 +11,7 @@ from noble_clay.core.piece.edits.edit import (
     Edit,
     Ids,
     Whole,
+    fresh_name,
     keep_bodies,
     names,
     outermost,
@@ -22,7 +23,9 @@ from noble_clay.core.piece.tree import Change, Splice, children_of, find
 
 
 class AddParts(Edit):
-    """Put parts into a list, at its end unless `index` says where. Ids already taken are replaced by fresh ones."""
+    """Put parts into a list, at its end unless `index` says where. Ids already taken are replaced by fresh ones; a part
+    whose name is taken, though not those within it, gets a number.
+    """
 
     kind: Literal["add_parts"]
     parts: Annotated[tuple[Part, ...], Field(min_length=1, max_length=5_000)]
@@ -33,7 +36,10 @@ class AddParts(Edit):
         siblings = children_of(piece, self.parent)
         index = len(siblings) if self.index is None else max(0, min(self.index, len(siblings)))
         taken = {p.id for p in piece.walk()}
-        parts = tuple(with_fresh_ids(part, taken) for part in self.parts)
+        known = {p.name for p in piece.walk()}
+        parts = tuple(
+            with_fresh_ids(part, taken).model_copy(update={"name": fresh_name(part.name, known)}) for part in self.parts
+        )
         return [Splice(self.parent, index, 0, parts)], tuple(p.id for p in parts)
 
     def said(self, piece: Piece) -> str:
