@@ -85,7 +85,10 @@ def test_the_barnacle_bell_is_brought_in_looked_over_mended_compared_cut_and_exp
         )
     hands.button("Wiper")
     wiper = hands.find("//*[@data-testid='wiper']")
+    buttons = hands.find("//div[contains(@class,'view-buttons')]").rect
+    assert wiper.rect["y"] >= buttons["y"] + buttons["height"], "it crosses the buttons"
     ActionChains(hands.browser).drag_and_drop_by_offset(wiper, -136, 0).perform()
+    assert hands.browser.execute_script("return getSelection().toString()") == "", "dragging it selects text"
     share = float(hands.find("//input[@aria-label='Where the wiper stands']").get_attribute("value"))
     assert share == pytest.approx(0.5 - 136 / hands.canvas().size["width"], abs=0.02)
     hands.button("After")

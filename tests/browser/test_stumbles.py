@@ -8,9 +8,16 @@ from tools.frontend import FRONTEND
 
 from noble_clay.core.formats.stl import stl_bytes
 from noble_clay.core.mesh import Mesh
+from tests.building import box, part
 from tests.damage import primitive
 
 AXE = FRONTEND / "node_modules/axe-core/axe.min.js"
+
+
+@pytest.fixture
+def api(server):
+    with server.client() as client:
+        yield client
 
 
 def flaws(hands):
@@ -24,8 +31,7 @@ def flaws(hands):
 
 def test_nothing_is_wrong_for_those_who_cannot_see_and_the_window_says_what_is_open(hands):
     hands.new_piece()
-    name = hands.find("//input[@aria-label='Name of the piece'] | //*[@class='name']")
-    name = name.get_attribute("value") or name.text
+    name = hands.find("//header//button[contains(@class,'name')]").text
     assert name.startswith("New piece")
     hands.until(lambda: hands.browser.title == f"{name} · Make · Noble Clay", "the title does not tell the piece")
     hands.put_down("Sphere")
@@ -157,10 +163,11 @@ def test_what_is_framed_stands_below_the_buttons(hands):
     assert hands.there("//button[normalize-space(.)='Pick ▾']")
 
 
-@pytest.mark.parametrize("size", [1_000.0, 40.0])
-def test_what_is_brought_in_is_in_sight(hands, tmp_path, size):
+@pytest.mark.parametrize(("size", "hole"), [(1_000.0, 0), (1_000.0, 30), (40.0, 0)])
+def test_what_is_brought_in_is_in_sight(hands, tmp_path, size, hole):
+    """Also what cannot count yet, because it is open."""
     ball = primitive("sphere", radius=size / 2, facets=24)
-    (tmp_path / "float.stl").write_bytes(stl_bytes(Mesh(ball.vertices, ball.triangles), "ball"))
+    (tmp_path / "float.stl").write_bytes(stl_bytes(Mesh(ball.vertices, ball.triangles[hole:]), "ball"))
     hands.new_piece()
     hands.put_down("Sphere")
     hands.find("//nav[@class='stages']/a[.='Mend']").click()
@@ -177,3 +184,19 @@ def test_what_is_brought_in_is_in_sight(hands, tmp_path, size):
     hands.until(lambda: far() > max(before, 1.7 * size), "it is not framed")
     hands.still()
     assert far() < 6 * size + 600
+
+
+def test_what_is_found_many_times_alike_is_one_line_with_a_count(hands, api):
+    copies = {"kind": "row", "count": 5, "step": [30, 0, 0]}
+    tube = part("tube", "tube", (0, 0, 10), radius=8, wall=0.1, height=20, _copies=copies, _name="Reed")
+    made = api.post("/api/pieces", json={"name": "Pan pipe"}).raise_for_status().json()
+    edit = {"kind": "add_parts", "parts": [box("bar", (60, 0, 1), (150, 18, 2)), tube]}
+    body = {"base_revision": made["revision"], "request_id": "pan-pipe-1", "edit": edit}
+    api.post(f"/api/pieces/{made['id']}/edits", json=body).raise_for_status()
+    hands.open(f"/pieces/{made['id']}/mend")
+    steps = "//*[@data-testid='recipe-plan']//div[@class='recipe-step']"
+    hands.until(lambda: hands.there(f"{steps}[contains(., 'In Reed')]"), "the thin walls are not found", 30)
+    lines = [e.text for e in hands.browser.find_elements(By.XPATH, f"{steps}/span[1]")]
+    assert lines.count("In Reed × 5") == 1 and len(lines) == len(set(lines))
+    hands.find(f"{steps}//button[.='Thicken Reed']").click()
+    hands.until(lambda: not hands.there(f"{steps}[contains(., 'In Reed')]"), "what mends one does not mend all", 30)

@@ -74,9 +74,9 @@ export function PieceFrame({ open, stage, failure, undo, redo, children }: Props
   const { id, state, work, known } = open;
   return (
     <div className="app">
-      <h1 className="visually-hidden">{`${state.piece.name}: ${stage}`}</h1>
       <header className="top">
         <Brand>
+          <h1 className="visually-hidden">{`${state.piece.name}: ${stage}`}</h1>
           <NameField
             className="name"
             label="Name of the piece"

@@ -37,36 +37,40 @@ export function Plan({ open, findings, meshes, jobs, run }: Props) {
   );
 }
 
-/** Titles, each with how many findings have it, in their order. */
-function byTitle(findings: Finding[]): [string, number][] {
-  const found = new Map<string, number>();
-  for (const { title } of findings) found.set(title, (found.get(title) ?? 0) + 1);
-  return [...found];
+type Alike = { title: string; fix: Fix | undefined; count: number };
+
+/** Findings that read alike and are mended alike as one, in their order; what can be mended comes first. */
+function alike(findings: Finding[]): Alike[] {
+  const found = new Map<string, Alike>();
+  for (const { title, fixes } of findings) {
+    const [fix] = fixes;
+    const key = JSON.stringify([title, fix?.label]);
+    found.set(key, { title, fix: found.get(key)?.fix ?? fix, count: (found.get(key)?.count ?? 0) + 1 });
+  }
+  const all = [...found.values()];
+  return [...all.filter((f) => f.fix), ...all.filter((f) => !f.fix)];
 }
 
 /** The first thing to do about each finding, one by one or all as one step. */
 function RecipePlan({ findings, run }: { findings: Finding[]; run: RunFix }) {
   const all = recipeFix(findings);
-  const mended = findings.filter((f) => f.fixes.length > 0);
   return (
     <div className="section" data-testid="recipe-plan">
       <h3>The recipe</h3>
       <p className="quiet mb-2">in the parts themselves, so that all stays adjustable</p>
-      {mended.map((f) => (
-        <div key={f.id} className="recipe-step">
-          <span>{f.title}</span>
-          <FixButton fix={f.fixes[0] as Fix} run={run} />
-        </div>
-      ))}
-      {byTitle(findings.filter((f) => f.fixes.length === 0)).map(([title, count]) => (
-        <div key={title} className="recipe-step">
+      {alike(findings).map(({ title, fix, count }) => (
+        <div key={title + fix?.label} className="recipe-step">
           <span>
             {title}
             {count > 1 && <b> × {count}</b>}
           </span>
-          <span className="quiet" title="no single movement mends it">
-            see Make
-          </span>
+          {fix ? (
+            <FixButton fix={fix} run={run} />
+          ) : (
+            <span className="quiet" title="no single movement mends it">
+              see Make
+            </span>
+          )}
         </div>
       ))}
       {all && <FixButton fix={all} run={run} className="plain go mt-2" />}

@@ -117,10 +117,17 @@ function cornersOf(scene: Scene | null): number[][] {
   );
 }
 
-/** The box around the result; without one around all parts; without any, around an empty spot on the wheel. */
+/**
+ * The box around the result and the meshes that cannot count in it; without a result around all parts; without any,
+ * around an empty spot on the wheel.
+ */
 export function wholeBox(scene: Scene | null): THREE.Box3 {
-  const bounds = scene?.soundness?.bounds;
-  if (bounds) return new THREE.Box3(new THREE.Vector3(...bounds[0]), new THREE.Vector3(...bounds[1]));
+  const { bounds, left_out: leftOut } = scene?.soundness ?? {};
+  if (bounds) {
+    const result = new THREE.Box3(new THREE.Vector3(...bounds[0]), new THREE.Vector3(...bounds[1]));
+    const others = leftOut?.map((l) => l.part) ?? [];
+    return others.length ? result.union(partsBox(scene, others)) : result;
+  }
   const box = partsBox(scene, null);
   return box.isEmpty() ? new THREE.Box3(new THREE.Vector3(-32, -32, 0), new THREE.Vector3(32, 32, 30)) : box;
 }
