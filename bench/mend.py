@@ -2,7 +2,8 @@
 
 python -m bench.mend [--quick]
 
-The peers live in a virtual environment of their own under .data/peers, made on the first run; the meshes come by
+The peers are libraries: trimesh, pymeshfix, libigl, and resurfacing on a lattice by scikit-image. They live in a
+virtual environment of their own under .data/peers, made when what is wanted in it changes; the meshes come by
 `tools.models`. Each mesh and method runs in a process of its own with a time limit, so that peak memory is that of the
 one, and a crash is a mesh not mended.
 
@@ -33,8 +34,16 @@ from noble_clay.core.formats.read import read_mesh
 from noble_clay.core.mesh import Mesh
 
 PEERS = DATA / "peers"
-PACKAGES = ["pymeshfix==0.18.1", "pymeshlab==2025.7.post1", "trimesh==5.2.0", "numpy", "scipy", "networkx", "psutil"]
-METHODS = ["ours", "trimesh", "pymeshfix", "pymeshlab", "pymeshlab_resurface"]
+PACKAGES = [
+    "pymeshfix==0.18.1",
+    "trimesh==5.2.0",
+    "libigl==2.6.3",
+    "scikit-image==0.26.0",
+    "scipy",
+    "networkx",
+    "psutil",
+]
+METHODS = ["ours", "trimesh", "pymeshfix", "libigl", "scikit-image"]
 SECONDS = 60
 REAL = [
     "bunny.obj",
@@ -67,6 +76,12 @@ def meshes(quick: bool) -> dict[str, Mesh]:
     return dict(list(found.items())[::5]) if quick else found
 
 
+def installed() -> list[str]:
+    """The packages that the peers' environment was made of."""
+    done = PEERS / "done"
+    return done.read_text().splitlines() if done.exists() else []
+
+
 def trimesh_mesh(mesh: Any) -> Mesh:
     return Mesh(np.array(mesh.vertices), np.array(mesh.faces, dtype=np.int64))
 
@@ -77,10 +92,10 @@ def main() -> None:
     parser.add_argument("--only", help="one method", choices=METHODS)
     arguments = parser.parse_args()
     methods = [arguments.only] if arguments.only else METHODS
-    if methods != ["ours"] and not (PEERS / "done").exists():
+    if methods != ["ours"] and installed() != PACKAGES:
         subprocess.run([sys.executable, "-m", "venv", str(PEERS)], check=True)
         subprocess.run([str(PEERS / "bin/pip"), "install", "-q", *PACKAGES], check=True)
-        (PEERS / "done").write_text("")
+        (PEERS / "done").write_text("\n".join(PACKAGES))
     rows: dict[str, list[dict[str, Any]]] = {m: [] for m in methods}
     every = meshes(arguments.quick)
     with tempfile.TemporaryDirectory() as folder:

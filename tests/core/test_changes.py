@@ -220,11 +220,26 @@ def test_the_same_seed_sets_the_same_studs():
     assert not np.array_equal(volume(3), volume(4))
 
 
-def test_a_stack_begins_where_it_was_left():
+def test_a_stack_begins_where_it_was_left(monkeypatch):
+    made = []
+    for change in (CHANGES["subdivide"], CHANGES["taper"], CHANGES["twist"]):
+
+        def noted(self, solid, really=change.made):
+            made.append(self.kind)
+            return really(self, solid)
+
+        monkeypatch.setattr(change, "made", noted)
     evaluator = Evaluator()
     steps = [{"kind": "subdivide", "steps": 2, "way": "finer"}, {"kind": "taper", "top": 0.5}]
-    evaluator.evaluate(piece(part("a", "sphere", radius=8, _changes=steps)))
-    kept = len(evaluator.cache)
-    evaluator.evaluate(piece(part("a", "sphere", radius=8, _changes=[*steps, {"kind": "twist", "angle": 20}])))
-    added = len(evaluator.cache) - kept
-    assert added <= 4, "only the last change, the part, and its list are made anew"
+
+    def evaluated(*changes):
+        made.clear()
+        result = evaluator.evaluate(piece(part("a", "sphere", radius=8, _changes=list(changes))))
+        return list(made), result.inspection.volume
+
+    whole = evaluated(*steps)
+    assert whole[0] == ["subdivide", "taper"]
+    assert evaluated(*steps, {"kind": "twist", "angle": 20})[0] == ["twist"]
+    assert evaluated(*steps) == ([], whole[1]), "and steps back without making anything"
+    assert evaluated(steps[0], {"kind": "taper", "top": 0.6})[0] == ["taper"]
+    assert evaluated({**steps[0], "steps": 1}, steps[1])[0] == ["subdivide", "taper"]

@@ -4,6 +4,8 @@ import numpy as np
 import pytest
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.measure.mass import volume
+from noble_clay.core.mend.crossings import crossing_pairs
 from noble_clay.core.mend.inspect import inspect_mesh
 from noble_clay.core.mend.mend_place import mend_place
 from noble_clay.core.mend.places import flaws
@@ -123,9 +125,21 @@ def test_a_large_hole_is_closed_beside_a_small_one_that_stays():
     assert counts(mended) == {"open_edges": counts(mesh)["open_edges"] - largest.count}
 
 
+def corner_sets(corners):
+    """Triangles by the points they have."""
+    return {frozenset(map(tuple, triangle)) for triangle in corners.tolist()}
+
+
 def test_a_fold_is_untangled():
-    mended, _ = mend_place(damaged(BALL, [kinked]), "self_intersections", 0)
-    assert inspect_mesh(mended).sound
+    folded = damaged(BALL, [kinked])
+    crossing = np.unique(crossing_pairs(folded))
+    assert len(crossing) > 0
+    mended, _ = mend_place(folded, "self_intersections", 0)
+    assert inspect_mesh(mended).sound and len(crossing_pairs(mended)) == 0
+    assert volume(mended) == pytest.approx(volume(BALL), rel=0.02), "what was a ball is one again"
+    # All that the fold did not reach stays to the last triangle.
+    away = ~np.isin(folded.triangles, folded.triangles[crossing]).any(axis=1)
+    assert corner_sets(folded.corners[away]) <= corner_sets(mended.corners)
 
 
 def test_dropping_a_body_drops_the_hollow_in_it():

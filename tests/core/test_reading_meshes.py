@@ -4,10 +4,12 @@ import io
 import json
 import struct
 import zipfile
+from pathlib import Path
 
 import numpy as np
 import pytest
 
+from noble_clay.cli import main
 from noble_clay.core.errors import MeshError
 from noble_clay.core.formats.endings import check_bytes
 from noble_clay.core.formats.mesh_file import MeshFile
@@ -221,7 +223,16 @@ def test_entities_are_not_followed():
         read_mesh(zipped(**{k.replace("/", "__"): v for k, v in files.items()}), "3mf")
 
 
-def test_files_too_large_are_refused_before_they_are_read():
+def test_files_too_large_are_refused_before_they_are_read(tmp_path, monkeypatch, capsys):
+    path = tmp_path / "large.stl"
+    with path.open("wb") as file:
+        file.truncate(700_000_000)  # holes take no room on the disk
+    monkeypatch.setattr(Path, "read_bytes", lambda _: pytest.fail("it was read"))
+    assert main(["inspect", str(path)]) == 2
+    assert "the file is 700 MB; at most 600 MB can be read" in capsys.readouterr().err
+
+
+def test_how_large_a_file_may_be_depends_on_its_format():
     with pytest.raises(MeshError, match="700 MB"):
         check_bytes(700_000_000, ".stl")
     check_bytes(250_000_000, ".obj")
