@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections import defaultdict
+from itertools import zip_longest
 from pathlib import PurePath
 
 import pytest
@@ -18,6 +19,15 @@ MOST_RERUN = 2
 
 def pytest_addoption(parser):
     parser.addoption("--long", action="store_true", help="property tests try many more examples, new ones each time")
+
+
+def pytest_collection_modifyitems(items):
+    """Files of the browser, which take the processor, and of the web, which mostly wait, in turns; then the others."""
+    files = list(dict.fromkeys(item.path for item in items))
+    folders = {f: [p for p in files if p.parent.name == f] for f in ("browser", "web")}
+    turns = [p for both in zip_longest(*folders.values()) for p in both if p is not None]
+    place = {path: number for number, path in enumerate([*turns, *(p for p in files if p not in turns)])}
+    items.sort(key=lambda item: place[item.path])
 
 
 def pytest_configure(config):

@@ -13,8 +13,12 @@ from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 
 
-def open_browser(downloads: Path | None = None, size: tuple[int, int] = (1280, 800)) -> webdriver.Chrome:
-    """A fresh browser whose page is `size` pixels; files it downloads go to `downloads`."""
+def open_browser(
+    downloads: Path | None = None, size: tuple[int, int] = (1280, 800), smooth: bool = True
+) -> webdriver.Chrome:
+    """A fresh browser whose page is `size` pixels; files it downloads go to `downloads`. smooth: whether edges
+    in the view are; where they are not, drawing is quicker.
+    """
     options = Options()
     options.binary_location = "/usr/bin/chromium"
     profile = tempfile.mkdtemp(prefix="noble-clay-browser-")
@@ -35,6 +39,8 @@ def open_browser(downloads: Path | None = None, size: tuple[int, int] = (1280, 8
         f"--user-data-dir={profile}",
     ):
         options.add_argument(argument)
+    if not smooth:
+        options.add_argument("--webgl-antialiasing-mode=none")
     if os.geteuid() == 0:
         options.add_argument("--no-sandbox")
     if downloads is not None:

@@ -15,7 +15,7 @@ from tools.browser import open_browser
 @pytest.fixture(scope="session")
 def chrome(tmp_path_factory):
     folder = tmp_path_factory.mktemp("downloads")
-    browser = open_browser(folder)
+    browser = open_browser(folder, smooth=False)
     browser.downloads = folder
     yield browser
     browser.quit()
@@ -169,13 +169,13 @@ class Hands:
             chain.perform()
             self.frames(10)
 
-    def pull(self, label, way, held=()):
-        """Drag a grip by so many px, keys held down meanwhile."""
+    def pull(self, label, way, held=(), stride=12):
+        """Drag a grip by so many px, `stride` at a time, keys held down meanwhile."""
         chain = ActionChains(self.browser, duration=20)
         for key in held:
             chain.key_down(key)
         chain.move_to_element(self.grip(label)).click_and_hold()
-        steps = max(5, int(max(abs(w) for w in way) / 4))
+        steps = max(5, int(max(abs(w) for w in way) / stride))
         for _ in range(steps):
             chain.move_by_offset(way[0] / steps, way[1] / steps).pause(0.03)
         chain.release()

@@ -81,11 +81,11 @@ def test_a_dragged_part_is_caught_by_another_and_the_note_says_by_what(ball):
     ball.type("High", "33.3")
     ball.pick("Sphere")
     before = ball.place()
-    said = ball.notes_while(lambda: ball.pull("Move up", (0, -56)))
+    said = ball.notes_while(lambda: ball.pull("Move up", (0, -56), stride=4))
     assert any("caught by" in s and "of Box" in s for s in said), said
     ball.type("Base at", "31")
     ball.keys(Keys.HOME)
-    said = ball.notes_while(lambda: ball.pull("Move up", (0, -22)))
+    said = ball.notes_while(lambda: ball.pull("Move up", (0, -22), stride=4))
     assert any("foot" not in s and "top of Box" in s for s in said), said
     assert ball.read("Base at") == pytest.approx(33.3, abs=1e-9)
     assert ball.place()[:2] == before[:2]

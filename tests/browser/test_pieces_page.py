@@ -9,6 +9,8 @@ from noble_clay.core.formats.stl import stl_bytes
 from tests.building import box, part, piece
 from tests.damage import primitive
 
+OWN_SERVER = True
+
 
 def names(hands):
     return [e.text for e in hands.browser.find_elements(By.XPATH, "//article//h2")]

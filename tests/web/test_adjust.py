@@ -33,7 +33,7 @@ def test_a_preview_changes_nothing_and_says_what_the_adjustment_does(table):
     body = {"base_revision": revision, "request_id": str(uuid.uuid4()), "adjust": SEAT}
     state = ask(table, "adjust", **body).raise_for_status().json()
     assert places(state)["peg"] == [0, 0, 12.5]
-    assert state["undo"] == "Seated Box"
+    assert state["undo"] == "Seated Box 2"
     assert ask(table, "adjust", **body).json()["revision"] == state["revision"], "sent twice, done once"
 
 

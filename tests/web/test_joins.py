@@ -14,8 +14,8 @@ def test_a_split_is_kept_and_one_that_misses_is_refused(maker):
     assert "misses Box" in refused.json()["message"]
     state = maker.edit(kind="split", ids=["a", "b"])
     assert state["revision"] == 2, "what was refused left nothing behind"
-    assert [p["name"] for p in state["piece"]["parts"]] == ["Box outside", "Box inside", "Box"]
-    assert state["undo"] == "Split Box by Box"
+    assert [p["name"] for p in state["piece"]["parts"]] == ["Box outside", "Box inside", "Box 3"]
+    assert state["undo"] == "Split Box by Box 2"
     assert len(maker.step("undo")["piece"]["parts"]) == 3
 
 

@@ -68,7 +68,8 @@ def floating_marks(piece: Piece, bodies: Iterable[Need]) -> list[dict[str, Any]]
             mark = {"part": part, "state": state, "other": body.other, "by": by, "gap": gap}
             known = found.setdefault((part, state), mark)
             known["gap"] = min(known["gap"], gap)
-    return list(found.values())
+    apart = {part for part, state in found if state == "copies_apart"}
+    return [mark for (part, state), mark in found.items() if state == "copies_apart" or part not in apart]
 
 
 def need_values(need: Need, key: str | None) -> dict[str, Any]:
