@@ -91,7 +91,7 @@ def test_the_drumming_octopus(hands):
     hands.chord("d", Keys.CONTROL)
     hands.type("Across", "0")
     hands.chord("d", Keys.CONTROL, Keys.SHIFT)
-    hands.until(lambda: hands.lines().count("Stick") == 3, "not duplicated again")
+    hands.until(lambda: hands.lines()[-3:] == ["Stick", "Stick 2", "Stick 3"], "not duplicated again")
     assert hands.read("Across") == pytest.approx(6, abs=EXACT)
 
     state = document(hands)
