@@ -62,3 +62,11 @@ def test_a_join_of_long_names_and_one_whose_name_is_taken_can_be_kept():
     first = after(document, kind="join", ids=["c", "d"], op="union", name="Group")
     again = after(first, kind="join", ids=["a", "b"], op="union", name="Group")
     assert [p.name for p in again.parts] == ["Group 2", "Group"]
+
+
+def test_what_is_duplicated_again_is_numbered_on():
+    document = piece(named("stick", "Stick"))
+    twice = after(document, kind="add_parts", parts=[document.parts[0].model_dump(mode="json")])
+    moved = after(twice, kind="move", ids=[twice.parts[1].id], by=[6, 0, 0])
+    again = after(moved, kind="again", ids=[moved.parts[1].id], before=["stick"])
+    assert [p.name for p in again.parts] == ["Stick", "Stick 2", "Stick 3"]

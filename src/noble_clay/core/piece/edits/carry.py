@@ -97,13 +97,13 @@ class Again(Edit):
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
         if len(self.ids) != len(self.before):
             raise PieceError(Problem("each duplicate needs the part that it came from", field="before"))
-        taken = {p.id for p in piece.walk()}
+        taken, known = {p.id for p in piece.walk()}, {p.name for p in piece.walk()}
         found: list[Change] = []
         chosen = []
         for part_id, before_id in zip(self.ids, self.before, strict=True):
             spot, before = find(piece, part_id), find(piece, before_id).part
             part = spot.part
-            new = with_fresh_ids(carried(part, _step(before, part)), taken)
+            new = as_new(carried(part, _step(before, part)), taken, known)
             last = len(find(piece, spot.parent_id).part.children) if spot.parent_id else len(piece.parts)
             earlier = sum(isinstance(c, Splice) and c.parent == spot.parent_id for c in found)
             found.append(Splice(spot.parent_id, last + earlier, 0, (new,)))

@@ -75,6 +75,11 @@ def fresh_name(name: str, taken: set[str]) -> str:
     return found
 
 
+def as_new(part: Part, ids: set[str], known: set[str]) -> Part:
+    """The part as one beside those that are there: with fresh ids, and a number where its name is taken."""
+    return with_fresh_ids(part, ids).model_copy(update={"name": fresh_name(part.name, known)})
+
+
 def names(parts: list[Part]) -> str:
     if len(parts) <= 3:
         return ", ".join(p.name for p in parts)

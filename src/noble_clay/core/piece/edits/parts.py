@@ -11,11 +11,10 @@ from noble_clay.core.piece.edits.edit import (
     Edit,
     Ids,
     Whole,
-    fresh_name,
+    as_new,
     keep_bodies,
     names,
     outermost,
-    with_fresh_ids,
 )
 from noble_clay.core.piece.models import Part, PartId, Piece
 from noble_clay.core.piece.reframe import into, out_of
@@ -37,9 +36,7 @@ class AddParts(Edit):
         index = len(siblings) if self.index is None else max(0, min(self.index, len(siblings)))
         taken = {p.id for p in piece.walk()}
         known = {p.name for p in piece.walk()}
-        parts = tuple(
-            with_fresh_ids(part, taken).model_copy(update={"name": fresh_name(part.name, known)}) for part in self.parts
-        )
+        parts = tuple(as_new(part, taken, known) for part in self.parts)
         return [Splice(self.parent, index, 0, parts)], tuple(p.id for p in parts)
 
     def said(self, piece: Piece) -> str:
