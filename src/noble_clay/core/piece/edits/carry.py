@@ -13,6 +13,7 @@ from noble_clay.core.mesh import Floats
 from noble_clay.core.piece.edits.edit import (
     Edit,
     Ids,
+    as_new,
     check_unlocked,
     fresh_id,
     names,
