@@ -20,6 +20,7 @@ from noble_clay.core.formats.endings import FORMATS, check_bytes, ending, format
 if TYPE_CHECKING:
     from noble_clay.core.formats.mesh_file import MeshFile
     from noble_clay.core.mend.inspect import Inspection
+    from noble_clay.core.piece.models import Piece
     from noble_clay.core.solid.evaluate import Result
 
 OK, FLAWED, BAD_INPUT = 0, 1, 2
@@ -90,15 +91,12 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _build(arguments: argparse.Namespace) -> int:
-    from noble_clay.core.formats.pieces import read_piece_file
     from noble_clay.core.formats.write import piece_bytes
-    from noble_clay.core.solid.evaluate import Evaluator
 
     file_format = format_of(arguments.output)
-    file = read_piece_file(_bytes(arguments.piece))
-    result = Evaluator(assets=file.loader()).evaluate(file.piece)
+    piece, result = _evaluated(arguments.piece)
     if result.inspection.triangles:
-        arguments.output.write_bytes(piece_bytes(file.piece, result, file_format))
+        arguments.output.write_bytes(piece_bytes(piece, result, file_format))
     else:
         print("noble-clay: nothing is left of this piece, so no file was written", file=sys.stderr)
     _say(arguments, result.inspection.values(), _piece_notes(result))
@@ -112,11 +110,7 @@ def _inspect(arguments: argparse.Namespace) -> int:
         inspection = inspect_mesh(_mesh_file(arguments.file).in_mm())
         _say(arguments, inspection.values(), [])
         return _status(inspection)
-    from noble_clay.core.formats.pieces import read_piece_file
-    from noble_clay.core.solid.evaluate import Evaluator
-
-    file = read_piece_file(_bytes(arguments.file))
-    result = Evaluator(assets=file.loader()).evaluate(file.piece)
+    _, result = _evaluated(arguments.file)
     _say(arguments, result.inspection.values(), _piece_notes(result))
     return _status(result.inspection, result)
 
@@ -176,6 +170,14 @@ def _say(arguments: argparse.Namespace, values: dict[str, Any], notes: list[str]
         print(f"  {finding['kind'].replace('_', ' ')}: {finding['count']:,}")
     for note in notes:
         print(f"  {note}")
+
+
+def _evaluated(path: Path) -> tuple[Piece, Result]:
+    from noble_clay.core.formats.pieces import read_piece_file
+    from noble_clay.core.solid.evaluate import Evaluator
+
+    file = read_piece_file(_bytes(path))
+    return file.piece, Evaluator(assets=file.loader()).evaluate(file.piece)
 
 
 def _bytes(path: Path) -> bytes:
