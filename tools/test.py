@@ -31,7 +31,7 @@ def main() -> int:
     failed = [] if folders else check()
     ensure_programs()
     wanted = [f"tests/{f}" for f in folders] or ["tests"]
-    shared = ["-n", str(WORKERS), "--dist", "loadfile", "--durations", "10"]
+    shared = ["-n", str(WORKERS), "--dist", "loadfile", "--no-loadscope-reorder", "--durations", "10"]
     status = subprocess.run([str(BIN / "pytest"), *shared, *others, *wanted], cwd=ROOT, check=False)
     if failed:
         say(f"Failed: {', '.join(failed)}")
