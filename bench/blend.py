@@ -18,9 +18,9 @@ import time
 import igl
 import numpy as np
 
+from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.piece.models import Piece
 from noble_clay.core.piece.read import piece_from_values
-from noble_clay.core.solid.evaluate import Evaluator
 
 CELL, BLEND = 0.25, 3.0
 PAIRS = {

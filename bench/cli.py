@@ -25,8 +25,9 @@ from typing import Any
 import numpy as np
 
 from bench.pieces import chain, scales, wall
+from noble_clay.core.mesh.affine import compose
 from noble_clay.core.piece.models import Part, Piece
-from noble_clay.core.piece.placing import compose, place_matrix
+from noble_clay.core.piece.placing import place_matrix
 from noble_clay.core.piece.read import piece_from_values
 from noble_clay.demo.loader import demo_pieces
 

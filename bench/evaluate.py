@@ -20,10 +20,11 @@ import numpy as np
 from manifold3d import Manifold, Mesh64
 
 from bench.pieces import chain, crab
+from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.kernel.booleans import KERNEL_OP
+from noble_clay.core.mesh.affine import compose
 from noble_clay.core.piece.models import Part, Piece
-from noble_clay.core.piece.placing import compose, place_matrix
-from noble_clay.core.solid.evaluate import Evaluator
-from noble_clay.core.solid.solid import KERNEL_OP
+from noble_clay.core.piece.placing import place_matrix
 
 
 def ours(piece: Piece) -> int:

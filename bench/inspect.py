@@ -19,8 +19,8 @@ import trimesh
 
 from noble_clay.core.formats.read import read_mesh
 from noble_clay.core.formats.stl import stl_bytes
-from noble_clay.core.mend.inspect import inspect_mesh
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mesh import Mesh
 
 
 def main() -> None:

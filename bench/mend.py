@@ -31,7 +31,7 @@ from tools.machine import DATA, ROOT
 from tools.models import ensure_models
 
 from noble_clay.core.formats.read import read_mesh
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.mesh import Mesh
 
 PEERS = DATA / "peers"
 PACKAGES = [

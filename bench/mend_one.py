@@ -19,7 +19,7 @@ Result = tuple[Any, Any]
 
 def ours() -> Callable[[Any, Any], Result]:
     from noble_clay.core.mend.plan import mend
-    from noble_clay.core.mesh import Mesh
+    from noble_clay.core.mesh.mesh import Mesh
 
     def run(v: Any, f: Any) -> Result:
         mesh, _ = mend(Mesh(v, f))

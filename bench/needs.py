@@ -18,15 +18,15 @@ import igl
 import numpy as np
 
 from bench.pieces import chain, crab, scales, wall
-from noble_clay.core.measure.mass import normals
+from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.evaluate.view import Views
 from noble_clay.core.measure.neighbours import Neighbours
 from noble_clay.core.measure.walls import Samples, spread, thickness
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.mass import normals
+from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.needs.find import find_needs
 from noble_clay.core.needs.thin_walls import APART_MM, MOST_SAMPLES, NOTHING_MM
 from noble_clay.core.piece.models import Piece
-from noble_clay.core.solid.evaluate import Evaluator
-from noble_clay.core.solid.view import Views
 
 
 def main() -> None:

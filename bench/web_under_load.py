@@ -26,7 +26,7 @@ from tools.cluster import Cluster
 
 from bench.edit import timed_edits
 from noble_clay.core.formats.stl import stl_bytes
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.mesh import Mesh
 
 
 def main() -> None:
@@ -107,7 +107,7 @@ def brought(client: Any, seed: int) -> tuple[str, str]:
 
 
 def mend(client: Any, piece: str, part: str) -> str:
-    answer = client.post(f"/api/pieces/{piece}/mend", json={"parts": [part], "wishes": {"resolution_mm": 0.25}})
+    answer = client.post(f"/api/pieces/{piece}/mend", json={"parts": [part], "options": {"resolution_mm": 0.25}})
     return str(answer.raise_for_status().json()["id"])
 
 

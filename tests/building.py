@@ -5,9 +5,10 @@ from __future__ import annotations
 import itertools
 from typing import Any
 
+from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.evaluate.result import Result
 from noble_clay.core.piece.models import Piece
 from noble_clay.core.piece.read import piece_from_values
-from noble_clay.core.solid.evaluate import Evaluator, Result
 
 
 def piece(*parts: dict[str, Any], name: str = "Test piece") -> Piece:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.primitives.registry import PRIMITIVES
 
 Rng = np.random.Generator

@@ -1,12 +1,12 @@
 """python -m tools.api: writes what follows from the models: the OpenAPI document, the TypeScript client, the schema,
-and the words that the page shares with the reports."""
+the reference, and the words that the page shares with the reports."""
 
 from __future__ import annotations
 
 import json
 import sys
 
-from noble_clay.core.mend.inspect import CRUMB_MM3
+from noble_clay.core.mesh.inspect import CRUMB_MM3
 from noble_clay.core.needs.thin_walls import NOTHING_MM, WALL_MM
 from noble_clay.core.needs.touching import MOST_PAIRS
 from noble_clay.core.words import KINDS, STEPS
@@ -14,6 +14,7 @@ from noble_clay.web.app import create_app
 from noble_clay.web.catalogue import schema_text
 from tools.frontend import FRONTEND, NODE_BIN, ensure_packages, node_environment
 from tools.machine import ROOT, ended_well, run
+from tools.reference import REFERENCE, reference_text
 
 OPENAPI = FRONTEND / "src" / "api" / "openapi.json"
 WORDS = FRONTEND / "src" / "api" / "words.json"
@@ -33,6 +34,7 @@ def main() -> int:
     ensure_packages()
     OPENAPI.write_text(openapi_text())
     SCHEMA.write_text(schema_text())
+    REFERENCE.write_text(reference_text())
     WORDS.write_text(words_text())
     command = [
         str(NODE_BIN / "node"),

@@ -1,4 +1,4 @@
-"""./test: linters and types, then pytest with real PostgreSQL and real Chromium.
+"""./test: linters, types and the page's own tests, then pytest with real PostgreSQL and real Chromium.
 
 `./test core` and the like run a folder or a file; `./test --long` tries many more examples; what else is given goes to
 pytest. Files are shared out among `WORKERS` processes, each with a database and servers of its own.
@@ -46,8 +46,9 @@ def check() -> list[str]:
         "ruff format": ([str(BIN / "ruff"), "format", "--check", "src", "tests", "bench", "tools"], ROOT),
         "mypy": ([str(BIN / "mypy")], ROOT),
         "import-linter": ([str(BIN / "lint-imports")], ROOT),
-        "biome": ([node, "node_modules/@biomejs/biome/bin/biome", "check", "src"], FRONTEND),
+        "biome": ([node, "node_modules/@biomejs/biome/bin/biome", "check", "src", "tests"], FRONTEND),
         "tsc": ([node, "node_modules/typescript/bin/tsc", "--noEmit"], FRONTEND),
+        "vitest": ([node, "node_modules/vitest/vitest.mjs", "run"], FRONTEND),
     }
     failed = []
     for name, (command, folder) in checks.items():

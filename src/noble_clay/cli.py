@@ -15,19 +15,19 @@ from typing import TYPE_CHECKING, Any
 
 from noble_clay import __version__
 from noble_clay.core.errors import ClayError, MeshError
-from noble_clay.core.formats.endings import FORMATS, check_bytes, ending, format_of
+from noble_clay.core.formats.registry import check_bytes, ending, endings, format_of, is_read
 
 if TYPE_CHECKING:
+    from noble_clay.core.evaluate.result import Result
     from noble_clay.core.formats.mesh_file import MeshFile
-    from noble_clay.core.mend.inspect import Inspection
+    from noble_clay.core.mesh.inspect import Inspection
     from noble_clay.core.piece.models import Piece
-    from noble_clay.core.solid.evaluate import Result
 
 OK, FLAWED, BAD_INPUT = 0, 1, 2
 FEW_COLLECTIONS = 50_000
 """New objects after which cycles are looked for."""
 
-OUTPUT = f"ends in .{', .'.join(FORMATS)}"
+OUTPUT = f"ends in .{endings(writing=True)}"
 
 
 def run() -> None:
@@ -104,8 +104,8 @@ def _build(arguments: argparse.Namespace) -> int:
 
 
 def _inspect(arguments: argparse.Namespace) -> int:
-    if ending(arguments.file) in FORMATS:
-        from noble_clay.core.mend.inspect import inspect_mesh
+    if is_read(ending(arguments.file)):
+        from noble_clay.core.mesh.inspect import inspect_mesh
 
         inspection = inspect_mesh(_mesh_file(arguments.file).in_mm())
         _say(arguments, inspection.values(), [])
@@ -117,7 +117,7 @@ def _inspect(arguments: argparse.Namespace) -> int:
 
 def _repair(arguments: argparse.Namespace) -> int:
     from noble_clay.core.formats.mended import mended_bytes
-    from noble_clay.core.mend.plan import Wishes, mend
+    from noble_clay.core.mend.plan import RepairOptions, mend
 
     file_format = format_of(arguments.output)
     for name in ("resolution", "thickness"):
@@ -125,8 +125,8 @@ def _repair(arguments: argparse.Namespace) -> int:
         if value is not None and not 0.001 <= value <= 1000:
             raise MeshError(f"--{name}: between 0.001 and 1,000 mm, not {value:g}")
     file = _mesh_file(arguments.mesh)
-    wishes = Wishes(wall_mm=arguments.thickness, resolution_mm=arguments.resolution, bodies=arguments.bodies)
-    mended, report = mend(file.in_mm(), wishes)
+    options = RepairOptions(wall_mm=arguments.thickness, resolution_mm=arguments.resolution, bodies=arguments.bodies)
+    mended, report = mend(file.in_mm(), options)
     if len(mended.triangles):
         arguments.output.write_bytes(mended_bytes(file, mended, arguments.output.stem, file_format))
     notes = [f"{s.step}: {s.count}" for s in report.steps] or ["nothing needed mending"]
@@ -173,8 +173,8 @@ def _say(arguments: argparse.Namespace, values: dict[str, Any], notes: list[str]
 
 
 def _evaluated(path: Path) -> tuple[Piece, Result]:
+    from noble_clay.core.evaluate.evaluator import Evaluator
     from noble_clay.core.formats.pieces import read_piece_file
-    from noble_clay.core.solid.evaluate import Evaluator
 
     file = read_piece_file(_bytes(path))
     return file.piece, Evaluator(assets=file.loader()).evaluate(file.piece)

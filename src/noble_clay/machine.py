@@ -14,7 +14,7 @@ PIECES_SHARE = 0.45
 """Of the machine's memory: all solvers together."""
 
 TASKS_SHARE = 0.3
-"""The one task that a worker runs at a time."""
+"""All tasks of a worker together."""
 
 LEAST = 1_500_000_000
 """Bytes that either may have on the smallest machine."""

@@ -4,6 +4,7 @@ import tempfile
 import time
 from pathlib import Path
 
+import httpx
 import pytest
 from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver import ActionChains
@@ -121,6 +122,12 @@ class Hands:
             chain.key_up(k)
         chain.perform()
         self.settle()
+
+    def piece(self):
+        """The document of the piece that is open, as the server has it."""
+        self.settle()
+        piece_id = self.browser.current_url.split("/pieces/")[1].split("/")[0]
+        return httpx.get(f"{self.server.url}/api/pieces/{piece_id}").raise_for_status().json()["piece"]
 
     def soundness(self):
         return self.find("//*[@data-testid='soundness']").text.split("\n")[-1].lstrip("●▲○ ").strip()

@@ -7,7 +7,7 @@ from selenium.webdriver.common.keys import Keys
 from tools.frontend import FRONTEND
 
 from noble_clay.core.formats.stl import stl_bytes
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.mesh import Mesh
 from tests.building import box, part
 from tests.damage import primitive
 

@@ -6,11 +6,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from noble_clay.core.adjust import ADJUST
-from noble_clay.core.adjust.adjust import box_on_wheel, on_wheel
+from noble_clay.core.adjust.adjust import in_world, world_box
 from noble_clay.core.errors import PieceError
+from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.measure.contact import contact
 from noble_clay.core.piece.edits import apply
-from noble_clay.core.solid.evaluate import Evaluator
 from tests.building import box, join, part, piece
 from tests.examples import examples
 
@@ -25,7 +25,7 @@ def adjusted(document, **values):
 
 
 def bounds(document, *ids):
-    return box_on_wheel(document, list(ids), Evaluator())
+    return world_box(document, list(ids), Evaluator())
 
 
 def seat_on_top_of_table(document, **more):
@@ -39,7 +39,7 @@ def test_seat_brings_the_base_to_the_middle_of_the_face_at_the_stated_depth(tabl
         box("table", at, (30, 20, 10), turn=table_turn),
         part("peg", "cone", (500, 0, 0), peg_turn, bottom_radius=4, height=9),
     )
-    table = on_wheel(document, "table", Evaluator())
+    table = in_world(document, "table", Evaluator())
     normal = table.planes.normals[0]
     middle = table.planes.middles[0]
     after = adjusted(
@@ -50,7 +50,7 @@ def test_seat_brings_the_base_to_the_middle_of_the_face_at_the_stated_depth(tabl
         direction=list(-normal),
         depth=depth,
     )
-    peg = on_wheel(after, "peg", Evaluator())
+    peg = in_world(after, "peg", Evaluator())
     heights = (peg.vertices - middle) @ normal
     assert heights.min() == pytest.approx(-depth, abs=1e-6)
     assert heights.max() == pytest.approx(9 - depth, abs=1e-6)
@@ -80,7 +80,7 @@ def test_seat_where_pointed_and_several_parts_together():
 def test_a_sphere_has_no_middle_and_is_met_where_pointed():
     document = piece(part("ball", "sphere", radius=20), box("peg", (90, 0, 0), (2, 2, 6)))
     after = adjusted(document, kind="seat", ids=["peg"], eye=[100, 0.3, 0.2], direction=[-1, 0, 0], depth=0)
-    peg = on_wheel(after, "peg", Evaluator()).vertices
+    peg = in_world(after, "peg", Evaluator()).vertices
     assert np.linalg.norm(peg, axis=1).min() == pytest.approx(20, rel=0.01)
     assert peg[:, 0].max() == pytest.approx(26, abs=0.1)
 
@@ -177,20 +177,20 @@ def test_mirrored_twice_is_where_it_was(turn, axis):
     np.testing.assert_allclose(bounds(once, "w"), bounds(document, "w"), atol=1e-7)
     middle = bounds(document, "w").mean(axis=0)
     sign = np.where(np.arange(3) == "xyz".index(axis), -1, 1)
-    here = on_wheel(document, "w", Evaluator()).vertices - middle
-    there = on_wheel(once, "w", Evaluator()).vertices - middle
+    here = in_world(document, "w", Evaluator()).vertices - middle
+    there = in_world(once, "w", Evaluator()).vertices - middle
     order = [np.lexsort(np.round(p, 5).T) for p in (here * sign, there)]
     np.testing.assert_allclose((here * sign)[order[0]], there[order[1]], atol=1e-6)
     twice = adjusted(once, kind="mirror", ids=["w"], axis=axis)
     np.testing.assert_allclose(
-        on_wheel(twice, "w", Evaluator()).vertices.sum(axis=0), here.sum(axis=0) + middle * len(here)
+        in_world(twice, "w", Evaluator()).vertices.sum(axis=0), here.sum(axis=0) + middle * len(here)
     )
 
 
 def test_sink_overlaps_by_the_depth_and_says_when_there_is_nothing_to_do():
     document = piece(box("a", size=(10, 10, 10)), box("b", (0, 0, 20), (4, 4, 4)))
     after = adjusted(document, kind="sink", ids=["b"], into="a", depth=1.5)
-    meets = contact(*(on_wheel(after, i, Evaluator()) for i in "ab"))
+    meets = contact(*(in_world(after, i, Evaluator()) for i in "ab"))
     assert (meets.relation, meets.depth) == ("overlapping", pytest.approx(1.5, abs=0.01))
     with pytest.raises(PieceError, match="already"):
         adjusted(after, kind="sink", ids=["b"], into="a", depth=1)

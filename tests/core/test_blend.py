@@ -4,9 +4,10 @@ import numpy as np
 import pytest
 
 from noble_clay.core.errors import PieceError
-from noble_clay.core.field.distance import BoxDistance, MeshDistance, PlacedDistance
+from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.field.closed_forms import BoxDistance, PlacedDistance
+from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.primitives.registry import PRIMITIVES
-from noble_clay.core.solid.evaluate import Evaluator
 from tests.building import box, evaluated, join, part, piece
 
 OPS = ["union", "difference", "intersection"]
@@ -110,7 +111,7 @@ def test_a_blend_that_cannot_be_is_refused(blend, more, words):
     with pytest.raises(PieceError) as refusal:
         blended(blend, *pair("union"), **more)
     for word in words:
-        assert word in refusal.value.said
+        assert word in refusal.value.describe()
 
 
 def test_a_step_that_stays_is_not_blended_again():

@@ -6,11 +6,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from noble_clay.core.errors import PieceError
+from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.mesh.affine import compose, turn_about, turn_about_line
 from noble_clay.core.piece.edits import apply, edit_from_values
 from noble_clay.core.piece.edits.carry import Carried
-from noble_clay.core.piece.placing import compose, place_matrix, turn_about, turn_about_line
+from noble_clay.core.piece.placing import place_matrix
 from noble_clay.core.piece.tree import find, frame_of
-from noble_clay.core.solid.evaluate import Evaluator
 from tests.building import box, join, part, piece
 from tests.examples import examples
 
@@ -29,7 +30,7 @@ PLACES = st.builds(
 FLIPS = st.lists(st.sampled_from("xyz"), unique=True)
 
 
-def on_wheel(document, part_id):
+def in_world(document, part_id):
     spot = find(document, part_id)
     return compose(frame_of(spot.parents), place_matrix(spot.part.place, spot.part.flip))
 
@@ -42,8 +43,8 @@ def test_every_point_lands_where_the_movement_says(outer, outer_flip, inner, inn
     values = {"id": "slat", "turn": turn, "mirror": mirror, "by": by}
     values = {k: v for k, v in values.items() if v is not None}
     after = apply(document, edit_from_values({"kind": "carry", "moves": [values]})).piece
-    expected = compose(Carried.model_validate(values).matrix(), on_wheel(document, "slat"))
-    np.testing.assert_allclose(on_wheel(after, "slat"), expected, atol=1e-5)
+    expected = compose(Carried.model_validate(values).matrix(), in_world(document, "slat"))
+    np.testing.assert_allclose(in_world(after, "slat"), expected, atol=1e-5)
 
 
 def test_in_a_stretched_join_a_movement_goes_and_a_turn_is_refused():
@@ -88,7 +89,7 @@ def test_again_repeats_the_step(place, turn, by):
     outcome = apply(document, edit_from_values({"kind": "again", "ids": ["copy"], "before": ["post"]}))
     (new,) = outcome.chosen
     step = Carried.model_validate(carried["moves"][0]).matrix()
-    np.testing.assert_allclose(on_wheel(outcome.piece, new), compose(step, on_wheel(document, "copy")), atol=1e-5)
+    np.testing.assert_allclose(in_world(outcome.piece, new), compose(step, in_world(document, "copy")), atol=1e-5)
 
 
 COPIES = [
@@ -133,7 +134,7 @@ def test_taking_a_part_into_a_turned_join_leaves_it_where_it_is(place, flip):
     )
     after = apply(document, edit_from_values({"kind": "arrange", "ids": ["slat"], "parent": "group", "index": 1})).piece
     assert [p.id for p in after.parts[0].children] == ["in", "slat"]
-    np.testing.assert_allclose(on_wheel(after, "slat"), on_wheel(document, "slat"), atol=1e-5)
+    np.testing.assert_allclose(in_world(after, "slat"), in_world(document, "slat"), atol=1e-5)
 
 
 def test_a_ring_is_not_taken_into_a_turned_join():

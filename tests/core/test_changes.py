@@ -7,9 +7,9 @@ from hypothesis import strategies as st
 
 from noble_clay.core.changes.registry import CHANGES
 from noble_clay.core.errors import MeshError, PieceError
+from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.primitives.registry import PRIMITIVES
-from noble_clay.core.solid.evaluate import Evaluator
-from noble_clay.core.solid.solid import Solid
 from tests.building import box, evaluated, join, part, piece
 from tests.examples import examples
 
@@ -188,7 +188,7 @@ def test_a_change_that_cannot_be_made_is_refused_with_its_field(change, words):
     with pytest.raises(PieceError) as refusal:
         evaluated(box("a", size=(10, 10, 10), _changes=[*more, change]))
     for word in ["part", *words] if not more else words:
-        assert word in refusal.value.said
+        assert word in refusal.value.describe()
 
 
 @pytest.mark.parametrize(
@@ -208,7 +208,7 @@ def test_a_change_out_of_range_is_refused_when_read(change, words):
     with pytest.raises(PieceError) as refusal:
         piece(box("a", _changes=[change]))
     for word in words:
-        assert word in refusal.value.said
+        assert word in refusal.value.describe()
 
 
 def test_the_same_seed_sets_the_same_studs():

@@ -9,7 +9,7 @@ import pytest
 
 from noble_clay.cli import main
 from noble_clay.core.formats.stl import stl_bytes, stl_mesh
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.mesh import Mesh
 from tests.building import box, evaluated, part, piece
 
 

@@ -4,11 +4,11 @@ import numpy as np
 import pytest
 
 from noble_clay.core.errors import PieceError
+from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.measure.beside import GAP_MM, free_spot
 from noble_clay.core.measure.contact import contact, sink_by
-from noble_clay.core.measure.joins import check_split, join_facts
+from noble_clay.core.measure.joins import join_facts
 from noble_clay.core.piece.edits import Split
-from noble_clay.core.solid.evaluate import Evaluator
 from tests.building import box, evaluated, part, piece
 
 CUBE = box("a", size=(10, 10, 10))
@@ -105,8 +105,8 @@ def test_a_split_that_misses_or_takes_all_is_refused():
     for tool, words in ((box("b", (30, 0, 0)), "misses"), (box("b", size=(20, 20, 20)), "inside the tool")):
         document = piece(CUBE, tool)
         with pytest.raises(PieceError, match=words):
-            check_split(document, Split(kind="split", ids=("a", "b")), evaluator)
-    check_split(piece(CUBE, box("b", (5, 0, 0))), Split(kind="split", ids=("a", "b")), evaluator)
+            Split(kind="split", ids=("a", "b")).check_solids(document, evaluator.part_solid)
+    Split(kind="split", ids=("a", "b")).check_solids(piece(CUBE, box("b", (5, 0, 0))), evaluator.part_solid)
 
 
 def test_a_tool_that_swallows_everything_and_one_that_misses():

@@ -3,12 +3,12 @@
 import numpy as np
 import pytest
 
-from noble_clay.core.mend.inspect import inspect_mesh
 from noble_clay.core.mend.separate import separate
-from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mend.weld import weld
 from noble_clay.core.mend.zip_cracks import WIDTHS, zip_cracks
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.topology import Topology
 from tests.damage import cracked, jittered, loose, primitive, size_of, stepped, together, without
 
 BALL = primitive("sphere", radius=10, facets=32)

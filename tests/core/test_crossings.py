@@ -4,12 +4,12 @@ import numpy as np
 import pytest
 
 from noble_clay.core.mend.arrange import arranged
-from noble_clay.core.mend.crossings import crossing_pairs
-from noble_clay.core.mend.inspect import inspect_mesh
-from noble_clay.core.mend.tree import meeting_boxes
 from noble_clay.core.mend.unite import unite
 from noble_clay.core.mend.untangle import untangle
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.box_tree import meeting_boxes
+from noble_clay.core.mesh.crossings import crossing_pairs
+from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mesh import Mesh
 from tests.core.test_mend import solid, together
 
 FLOOR = [[0, 0, 0], [4, 0, 0], [0, 4, 0]]

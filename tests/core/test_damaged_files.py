@@ -13,14 +13,15 @@ from hypothesis import strategies as st
 
 from noble_clay.core.errors import ClayError, MeshError, PieceError
 from noble_clay.core.formats.pieces import PieceFile, asset_bytes, asset_mesh, piece_pack, read_piece_file
-from noble_clay.core.formats.read import READERS, read_mesh
+from noble_clay.core.formats.read import read_mesh
+from noble_clay.core.formats.registry import FORMATS
 from noble_clay.core.formats.write import mesh_bytes
 from tests.building import piece
 from tests.damage import primitive
 from tests.examples import examples
 
 BALL = primitive("sphere", radius=5, facets=10)
-GOOD = {ending: mesh_bytes(BALL, "ball", ending) for ending in READERS}
+GOOD = {ending: mesh_bytes(BALL, "ball", ending) for ending in FORMATS}
 WHOLE = st.integers(0, 2**31)
 
 

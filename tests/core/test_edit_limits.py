@@ -112,6 +112,7 @@ KINDS = {
     "remove_parts": st.builds(lambda i: {"ids": i}, LIST),
     "set_part": st.builds(lambda i, f: {"ids": i, "fields": f}, LIST, FIELDS),
     "set_primitive": st.builds(lambda i, p: {"id": i, "primitive": p}, ID, PRIMITIVE),
+    "set_chord_error": st.builds(lambda i, m: {"id": i, "most": m}, ID, st.sampled_from([1e-3, 0.05, 3, 1e5])),
     "resize": st.builds(
         lambda i, s, w, h: {"id": i, "size": s, "was": w, **h},
         ID,

@@ -9,10 +9,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from noble_clay.core.errors import PieceError
+from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.evaluate.view import Views
 from noble_clay.core.piece.edits import apply, edit_from_values
 from noble_clay.core.piece.tree import find, frame_of
-from noble_clay.core.solid.evaluate import Evaluator
-from noble_clay.core.solid.view import Views
 from tests.building import box, evaluated, join, part, piece
 from tests.examples import examples
 
@@ -268,7 +268,8 @@ def test_swapping_body_and_tool():
 
 def test_edits_say_what_they_do():
     assert (
-        edit_from_values({"kind": "join", "ids": ["base", "leg"], "op": "difference"}).said(START) == "Cut Box, Capsule"
+        edit_from_values({"kind": "join", "ids": ["base", "leg"], "op": "difference"}).describe(START)
+        == "Cut Box, Capsule"
     )
     assert evaluated(box("a")).inspection.volume == pytest.approx(1)
 

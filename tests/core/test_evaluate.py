@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 
 from noble_clay.core.errors import PieceError
-from noble_clay.core.measure.mass import areas, centroid
+from noble_clay.core.evaluate.cache import MOST_LARGE, ByteCache
+from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.mesh.mass import areas, centroid
 from noble_clay.core.piece.copies import Path, Ring, Row
-from noble_clay.core.solid.cache import MOST_LARGE, ByteCache
-from noble_clay.core.solid.evaluate import Evaluator
 from tests.building import box, evaluated, join, part, piece
 from tests.damage import primitive
 

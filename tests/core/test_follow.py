@@ -7,7 +7,6 @@ from hypothesis import strategies as st
 from noble_clay.core.piece.edits import apply, edit_from_values
 from noble_clay.core.piece.tree import find
 from noble_clay.core.primitives.registry import PRIMITIVES
-from noble_clay.core.primitives.roundness import off_true, sides_for
 from tests.building import box, join, part, piece
 
 
@@ -18,18 +17,18 @@ def ball(radius, facets=64):
 @given(st.floats(0.1, 500), st.integers(3, 512))
 def test_the_sides_of_a_circle_give_themselves_back(radius, facets):
     primitive = ball(radius, facets)
-    off = off_true(primitive)
+    off = primitive.chord_error()
     assert off is not None
-    assert sides_for(primitive, off) == facets
+    assert primitive.with_chord_error(off).facets == facets
 
 
 @given(st.floats(0.1, 500), st.floats(1e-4, 5))
 def test_the_sides_found_are_the_fewest_that_are_near_enough(radius, off):
-    sides = sides_for(ball(radius), off)
+    sides = ball(radius).with_chord_error(off).facets
     if sides < 512:
-        assert off_true(ball(radius, sides)) <= off * (1 + 1e-6)
+        assert ball(radius, sides).chord_error() <= off * (1 + 1e-6)
     if sides > 3:
-        assert off_true(ball(radius, sides - 1)) > off * (1 - 1e-6)
+        assert ball(radius, sides - 1).chord_error() > off * (1 - 1e-6)
 
 
 START = piece(
@@ -49,10 +48,11 @@ def edited(document, **values):
 def test_a_cutter_follows_its_body_from_then_on_and_undo_takes_both_back():
     followed = edited(START, kind="set_part", ids=["hole"], fields={"follows_body": True})
     hole = find(followed.piece, "hole").part
-    assert hole.primitive.facets == sides_for(hole.primitive, off_true(find(START, "body").part.primitive))
+    error = find(START, "body").part.primitive.chord_error()
+    assert hole.primitive.facets == hole.primitive.with_chord_error(error).facets
     finer = {"kind": "cylinder", "radius": 20, "height": 30, "facets": 200}
     later = edited(followed.piece, kind="set_primitive", id="body", primitive=finer)
-    off = [off_true(find(later.piece, name).part.primitive) for name in ("hole", "body")]
+    off = [find(later.piece, name).part.primitive.chord_error() for name in ("hole", "body")]
     assert off[0] <= off[1] * (1 + 1e-9)
     assert find(later.piece, "plain").part.primitive.facets == 12, "what does not follow stays"
     assert apply(later.piece, later.inverse).piece.dump() == followed.piece.dump()
@@ -72,4 +72,4 @@ def test_a_locked_part_and_one_without_sides_follow_nothing():
 @pytest.mark.parametrize("kind", ["box", "wedge"])
 def test_what_has_no_sides_is_off_by_nothing_that_can_be_told(kind):
     cls = PRIMITIVES[kind]
-    assert off_true(cls.model_validate({"kind": kind, **cls.sample})) is None
+    assert cls.model_validate({"kind": kind, **cls.sample}).chord_error() is None

@@ -8,12 +8,12 @@ import numpy as np
 import pytest
 
 from noble_clay.core.errors import MeshError, PieceError
+from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.formats.pieces import PieceFile, asset_bytes, asset_mesh, piece_pack, read_piece_file
 from noble_clay.core.formats.rounding import rounded
 from noble_clay.core.formats.stl import stl_bytes, stl_mesh
-from noble_clay.core.mend.inspect import inspect_mesh
-from noble_clay.core.mesh import Mesh
-from noble_clay.core.solid.evaluate import Evaluator
+from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mesh import Mesh
 from tests.building import box, evaluated, part, piece
 
 BALL = evaluated(part("b", "sphere", radius=9)).mesh

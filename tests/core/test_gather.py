@@ -6,8 +6,8 @@ import sys
 import numpy as np
 import pytest
 
-from noble_clay.core.mend import gather
-from noble_clay.core.nearby import near_pairs
+from noble_clay.core.mesh import gather
+from noble_clay.core.mesh.close_points import near_pairs
 from tests.building import box, part, piece
 
 WAYS = pytest.mark.parametrize("compiled", [False, True], ids=["sorted", "compiled"])
@@ -43,16 +43,16 @@ def test_linked_things_are_one_group_counted_by_its_first(way, links):
             for member in group[b]:
                 group[member] = group[a]
     lowest = [min(group[i]) for i in range(number)]
-    count, label = gather.groups(number, ties)
+    count, label = gather.connected_components(number, ties)
     firsts = sorted(set(lowest))
     assert (count, label.tolist()) == (len(firsts), [firsts.index(low) for low in lowest])
-    assert gather.lowest_of_groups(number, ties).tolist() == lowest
+    assert gather.lowest_of_components(number, ties).tolist() == lowest
 
 
 @WAYS
 def test_a_long_chain_in_any_order_is_one_group(way):
     order = np.random.default_rng(3).permutation(5_000)
-    count, label = gather.groups(5_001, np.column_stack([order[:-1], order[1:]]))
+    count, label = gather.connected_components(5_001, np.column_stack([order[:-1], order[1:]]))
     assert count == 2
     assert np.flatnonzero(label == label[5_000]).tolist() == [5_000]
 

@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from noble_clay.core.piece.placing import rotation
+from noble_clay.core.mesh.affine import rotation
 from tests.building import box, evaluated, join, part
 
 

@@ -5,14 +5,14 @@ import pytest
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.mend.close_holes import close_holes, open_loops
-from noble_clay.core.mend.inspect import inspect_mesh
 from noble_clay.core.mend.moved import Moved
-from noble_clay.core.mend.nesting import depths
 from noble_clay.core.mend.orient import orient
-from noble_clay.core.mend.plan import Wishes, mend
-from noble_clay.core.mend.topology import Topology
+from noble_clay.core.mend.plan import RepairOptions, mend
 from noble_clay.core.mend.weld import weld
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.nesting import depths
+from noble_clay.core.mesh.topology import Topology
 from tests.damage import primitive, together, without
 
 
@@ -144,7 +144,7 @@ def test_a_sheet_is_not_mended_into_nothing_but_offered_a_wall():
     assert left is SHEET
     assert not report.after.manifold
     assert "sheet" in report.proposal
-    walled, report = mend(SHEET, Wishes(wall_mm=report.proposal_mm))
+    walled, report = mend(SHEET, RepairOptions(wall_mm=report.proposal_mm))
     assert report.proposal is None
     assert inspect_mesh(walled).sound
     assert inspect_mesh(walled).volume == pytest.approx(90 * 90 * report.steps[0].more["wall_mm"])
@@ -162,7 +162,7 @@ def test_a_bowl_gets_a_wall_and_stays_a_bowl():
 
 @pytest.mark.parametrize("step", ["drop_crumbs", "close_holes"])
 def test_a_step_that_is_left_out_is_not_taken(step):
-    _, report = mend(damaged(), Wishes(skip=frozenset([step])))
+    _, report = mend(damaged(), RepairOptions(skip=frozenset([step])))
     assert step not in [s.step for s in report.steps]
 
 
@@ -186,10 +186,10 @@ def test_progress_is_told_and_may_stop_the_work():
 def test_several_bodies_are_bridged_or_the_largest_is_kept():
     two = together(SPHERE, solid(at=(30, 0, 0), radius=5, facets=24))
     assert mend(two)[0] is two, "nothing is wrong with either"
-    bridged, report = mend(two, Wishes(bodies="bridge"))
+    bridged, report = mend(two, RepairOptions(bodies="bridge"))
     assert inspect_mesh(bridged).sound
     assert report.steps[0].more["radius_mm"] > 0
-    largest, _ = mend(two, Wishes(bodies="largest"))
+    largest, _ = mend(two, RepairOptions(bodies="largest"))
     assert np.array_equal(largest.vertices, SPHERE.vertices)
 
 

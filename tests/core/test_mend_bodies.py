@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from noble_clay.core.mend.bodies import BRIDGE_MM, bridge, keep_largest
-from noble_clay.core.mend.inspect import inspect_mesh
 from noble_clay.core.mend.unite import kernel_solid, mesh_of, unite
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mesh import Mesh
 from tests.building import evaluated, part
 from tests.damage import primitive, together, without
 

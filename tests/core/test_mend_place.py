@@ -4,14 +4,14 @@ import numpy as np
 import pytest
 
 from noble_clay.core.errors import MeshError
-from noble_clay.core.measure.mass import volume
-from noble_clay.core.mend.crossings import crossing_pairs
-from noble_clay.core.mend.inspect import inspect_mesh
 from noble_clay.core.mend.mend_place import mend_place
 from noble_clay.core.mend.places import flaws
-from noble_clay.core.mend.severity import SEVERITY
 from noble_clay.core.mend.weld import weld
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.crossings import crossing_pairs
+from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mass import volume
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.severity import SEVERITY
 from tests.damage import (
     cracked,
     crumbed,

@@ -4,10 +4,8 @@ import numpy as np
 import pytest
 
 from noble_clay.core.mend.close_holes import close_holes
-from noble_clay.core.mend.crossings import crossing_pairs
 from noble_clay.core.mend.drop_crumbs import drop_crumbs
 from noble_clay.core.mend.drop_inner import drop_inner
-from noble_clay.core.mend.inspect import inspect_mesh
 from noble_clay.core.mend.patch import flat_patch, spanned_patch
 from noble_clay.core.mend.patch_over import patch_over
 from noble_clay.core.mend.resurface import resurface
@@ -16,7 +14,9 @@ from noble_clay.core.mend.sheets import encloses, sheets, thicken
 from noble_clay.core.mend.turn_slivers import turn_slivers
 from noble_clay.core.mend.weld import weld
 from noble_clay.core.mend.zip_cracks import zip_cracks
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.crossings import crossing_pairs
+from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mesh import Mesh
 from tests.core.test_mend import SPHERE, solid
 from tests.damage import together, without
 

@@ -3,14 +3,14 @@
 import numpy as np
 import pytest
 
+from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.evaluate.view import Views
 from noble_clay.core.measure.neighbours import Neighbours
 from noble_clay.core.measure.walls import spread, thickness
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.hexahedron import hexahedron
+from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.needs.find import find_needs
 from noble_clay.core.piece.edits import apply, edit_from_values
-from noble_clay.core.primitives.box import hexahedron
-from noble_clay.core.solid.evaluate import Evaluator
-from noble_clay.core.solid.view import Views
 from tests.building import box, join, part, piece
 from tests.damage import primitive, together
 
@@ -18,7 +18,7 @@ CUBE = box("a", size=(10, 10, 10))
 PLATE = box("plate", size=(40, 20, 10))
 
 
-def look_over(document, mesh=None):
+def inspected(document, mesh=None):
     """mesh: what every mesh part of the piece is."""
     evaluator = Evaluator(assets=lambda sha: mesh)
     return find_needs(document, evaluator.evaluate(document), Neighbours(evaluator), Views(evaluator))
@@ -26,7 +26,7 @@ def look_over(document, mesh=None):
 
 def only(document, kind):
     """The one need of a piece, which is of that kind."""
-    (need,) = look_over(document).found
+    (need,) = inspected(document).found
     assert need.kind == kind
     return need
 
@@ -41,7 +41,7 @@ def volume(document):
 
 
 def test_a_sound_piece_needs_nothing():
-    assert look_over(piece(CUBE, box("b", (5, 0, 0), (4, 4, 4)))).found == ()
+    assert inspected(piece(CUBE, box("b", (5, 0, 0), (4, 4, 4)))).found == ()
 
 
 def test_a_loose_body_is_sunk_by_the_join_that_holds_it():
@@ -52,7 +52,7 @@ def test_a_loose_body_is_sunk_by_the_join_that_holds_it():
     assert loose.measures["gap_mm"] == pytest.approx(2.5)
     assert loose.remedies[0].part == "j"
     mended = after(document, loose.remedies[0])
-    assert look_over(mended).found == ()
+    assert inspected(mended).found == ()
     assert Evaluator().evaluate(mended).inspection.sound
 
 
@@ -60,7 +60,7 @@ def test_a_part_that_meets_the_rest_only_in_a_point_is_told_once():
     document = piece(CUBE, part("knob", "sphere", (0, 0, 8), radius=3))
     loose = only(document, "loose_body")
     assert loose.measures["gap_mm"] == pytest.approx(0, abs=1e-5)
-    assert look_over(after(document, loose.remedies[0])).found == ()
+    assert inspected(after(document, loose.remedies[0])).found == ()
 
 
 def test_parts_that_only_touch_are_found_in_turned_joins_and_mended():
@@ -69,7 +69,7 @@ def test_parts_that_only_touch_are_found_in_turned_joins_and_mended():
     touch = only(document, "touching")
     assert (touch.parts, touch.other, touch.along) == (("b",), "a", "face")
     np.testing.assert_allclose(touch.remedies[0].edit.by, [-0.4, 0, 0], atol=1e-9)
-    assert look_over(after(document, touch.remedies[0])).found == ()
+    assert inspected(after(document, touch.remedies[0])).found == ()
 
 
 def test_a_loose_body_that_no_single_part_makes_has_no_movement():
@@ -78,7 +78,7 @@ def test_a_loose_body_that_no_single_part_makes_has_no_movement():
 
 
 def test_a_crumb_is_told_from_a_loose_body():
-    kinds = [look_over(piece(CUBE, box("b", (8, 0, 0), (s, s, s)))).found[0].kind for s in (0.5, 2)]
+    kinds = [inspected(piece(CUBE, box("b", (8, 0, 0), (s, s, s)))).found[0].kind for s in (0.5, 2)]
     assert kinds == ["crumb", "loose_body"]
 
 
@@ -94,8 +94,8 @@ def test_a_crumb_that_a_cut_left_over_is_swallowed_or_cut_away():
     assert set(crumb.parts) == {"tile", "slot", "end"}
     assert [r.how for r in crumb.remedies] == ["widen", "cut_away"]
     widened, cut = (after(document, r) for r in crumb.remedies)
-    assert look_over(widened).found == ()
-    assert look_over(cut).found == ()
+    assert inspected(widened).found == ()
+    assert inspected(cut).found == ()
     assert volume(cut) == pytest.approx(volume(document) - left), "nothing else is cut"
 
 
@@ -109,28 +109,28 @@ def of_mesh(part_id, at=(0, 0, 0), **more):
 
 def test_crumbs_of_a_mesh_are_found_in_the_mesh_and_not_told_again():
     document = piece(of_mesh("found"))
-    assert look_over(document, together(BALL, *CRUMBS)).found == ()
-    assert look_over(piece(of_mesh("found"), box("b", (5, 0, 0), (12, 4, 4))), together(BALL, *CRUMBS)).found == ()
+    assert inspected(document, together(BALL, *CRUMBS)).found == ()
+    assert inspected(piece(of_mesh("found"), box("b", (5, 0, 0), (12, 4, 4))), together(BALL, *CRUMBS)).found == ()
 
 
 def test_a_mesh_of_several_bodies_that_floats_is_told_once_and_sunk_whole():
     document = piece(box("a", size=(40, 40, 10)), of_mesh("found", (0, 0, 30)))
     mesh = together(BALL, *CRUMBS)
-    (loose,) = look_over(document, mesh).found
+    (loose,) = inspected(document, mesh).found
     assert (loose.kind, loose.parts) == ("loose_body", ("found",))
     assert loose.measures["gap_mm"] == pytest.approx(15, abs=1e-6)
-    assert look_over(after(document, loose.remedies[0]), mesh).found == ()
+    assert inspected(after(document, loose.remedies[0]), mesh).found == ()
 
 
 def test_copies_of_a_mesh_are_each_told():
     document = piece(box("a", size=(90, 40, 10)), of_mesh("found", (30, 0, 30), copies={"kind": "twin", "axis": "x"}))
-    assert len(look_over(document, BALL).of("loose_body")) == 2
-    assert len(look_over(document, together(BALL, *CRUMBS)).of("loose_body")) == 2
+    assert len(inspected(document, BALL).of("loose_body")) == 2
+    assert len(inspected(document, together(BALL, *CRUMBS)).of("loose_body")) == 2
 
 
 def test_a_crumb_is_not_told_again_as_a_wall():
     document = piece(CUBE, box("leaf", (9, 0, 0), (1, 1, 0.1)))
-    assert [n.kind for n in look_over(document).found] == ["crumb"]
+    assert [n.kind for n in inspected(document).found] == ["crumb"]
 
 
 def wall_cases():
@@ -164,19 +164,19 @@ def test_a_wall_of_nothing_is_measured_and_gone_after_every_remedy(cutters, thic
     assert len(wall.faces) > 0
     for remedy in wall.remedies:
         mended = after(document, remedy)
-        assert look_over(mended).found == (), remedy.how
+        assert inspected(mended).found == (), remedy.how
 
 
 def test_holes_in_a_ring_that_nearly_meet_are_widened_or_narrowed_together():
     bore = part("bore", "cylinder", (14, 0, 0), op="difference", radius=5.32, height=40)
     bore["copies"] = {"kind": "ring", "count": 3, "axis": "z", "angle": 45}
     document = piece(part("disc", "cylinder", radius=30, height=10), bore)
-    walls = look_over(document).of("thin_wall")
+    walls = inspected(document).of("thin_wall")
     assert [w.parts for w in walls] == [("bore",), ("bore",)]
     assert [r.how for r in walls[0].remedies] == ["widen", "narrow"]
     wide, narrow = (after(document, r) for r in walls[0].remedies)
-    assert look_over(wide).found == ()
-    assert look_over(narrow).found == ()
+    assert inspected(wide).found == ()
+    assert inspected(narrow).found == ()
     bored = narrow.parts[1].primitive
     assert bored.kind == "cylinder", "a round hole stays round"
 
@@ -184,7 +184,7 @@ def test_holes_in_a_ring_that_nearly_meet_are_widened_or_narrowed_together():
 def test_a_blade_is_no_wall():
     edge = piece(part("lens", "sphere", (0, 0, -19), radius=20), part("other", "sphere", (0, 0, 19), radius=20))
     lens = edge.model_copy(update={"parts": (edge.parts[0], edge.parts[1].model_copy(update={"op": "intersection"}))})
-    assert look_over(lens).of("thin_wall") == ()
+    assert inspected(lens).of("thin_wall") == ()
 
 
 def test_a_part_thinner_than_a_line_is_thickened():
@@ -193,12 +193,12 @@ def test_a_part_thinner_than_a_line_is_thickened():
     (thicken,) = leaf.remedies
     mended = after(document, thicken)
     assert mended.parts[0].primitive.size == pytest.approx((20, 20, 0.8))
-    assert look_over(mended).found == ()
+    assert inspected(mended).found == ()
 
 
 def test_a_shell_too_thin_by_its_own_hollow_is_told_and_not_stretched():
     thin = box("shell", size=(20, 20, 20), _changes=[{"kind": "hollow", "wall": 0.1}])
-    walls = look_over(piece(thin)).of("thin_wall")
+    walls = inspected(piece(thin)).of("thin_wall")
     assert {w.parts for w in walls} == {("shell",)}
     assert all(w.remedies == () for w in walls)
 
@@ -214,11 +214,11 @@ def test_holes_are_not_narrowed_to_nothing():
 @pytest.mark.parametrize("step", [0.0004, 0.006])
 def test_faces_that_are_almost_flush_are_made_so(step):
     document = piece(PLATE, box("b", (5, 0, step), (10, 30, 10)))
-    flush = next(n for n in look_over(document).found if n.kind == "almost_flush")
+    flush = next(n for n in inspected(document).found if n.kind == "almost_flush")
     assert set(flush.parts) == {"plate", "b"}
     assert flush.measures["step_mm"] == pytest.approx(step)
     mended = after(document, flush.remedies[0])
-    assert look_over(mended).of("almost_flush") == ()
+    assert inspected(mended).of("almost_flush") == ()
     assert Evaluator().evaluate(mended).inspection.sound
 
 
@@ -229,9 +229,9 @@ def test_a_locked_part_is_left_alone():
 
 def test_many_remedies_are_one_step():
     document = piece(CUBE, box("b", (0, 0, 5.5)), box("c", (5.5, 0, 0)))
-    edits = [n.remedies[0].edit.model_dump(mode="json") for n in look_over(document).found]
+    edits = [n.remedies[0].edit.model_dump(mode="json") for n in inspected(document).found]
     outcome = apply(document, edit_from_values({"kind": "several", "edits": edits}))
-    assert look_over(outcome.piece).found == ()
+    assert inspected(outcome.piece).found == ()
     assert outcome.chosen == ("b", "c")
     assert apply(outcome.piece, outcome.inverse).piece == document
 

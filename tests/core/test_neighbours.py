@@ -2,9 +2,9 @@
 
 import pytest
 
+from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.measure.neighbours import Neighbours
 from noble_clay.core.piece.edits import apply, edit_from_values
-from noble_clay.core.solid.evaluate import Evaluator
 from tests.building import box, join, part, piece
 
 BODY = box("body", (0, 0, 10), (40, 20, 20))

@@ -5,19 +5,19 @@ from collections import Counter
 import numpy as np
 import pytest
 from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
+from scipy.sparse.csgraph import connected_components as components_of_graph
 
-from noble_clay.core.mend.pairing import (
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.pairing import (
     boxes_by,
+    connected_components,
+    consistent_winding,
     edges_of,
     equal_corners,
-    groups,
+    manifold_edge_pairs,
     repeated,
-    sides,
     thin_triangles,
-    twos,
 )
-from noble_clay.core.mesh import Mesh
 from tests.damage import primitive
 
 SEEDS = range(5)
@@ -53,7 +53,7 @@ def test_edges_of_nothing_are_none():
 def test_half_edges_in_twos_are_of_edges_with_exactly_two(seed):
     triangles = soup(seed)
     edges, edge_of_half, counts = edges_of(triangles, 30)
-    found = twos(edge_of_half, counts)
+    found = manifold_edge_pairs(edge_of_half, counts)
     by_edge = {}
     for half, edge in enumerate(edge_of_half.tolist()):
         by_edge.setdefault(edge, []).append(half)
@@ -65,8 +65,8 @@ def test_half_edges_in_twos_are_of_edges_with_exactly_two(seed):
 @pytest.mark.parametrize("links", [0, 1, 40, 90, 400])
 def test_groups_are_the_connected_components_counted_by_their_first(seed, links):
     ties = np.random.default_rng(seed).integers(0, 100, (links, 2))
-    number, label = groups(100, ties)
-    expected, other = connected_components(
+    number, label = connected_components(100, ties)
+    expected, other = components_of_graph(
         coo_matrix((np.ones(links), (ties[:, 0], ties[:, 1])), shape=(100, 100)), directed=False
     )
     assert number == expected
@@ -84,9 +84,9 @@ def test_what_was_turned_is_found_shell_by_shell(seed):
     flip = rng.random(len(triangles)) < 0.5
     mixed = np.where(flip[:, None], triangles[:, ::-1], triangles)
     _, edge_of_half, counts = edges_of(mixed, 2 * len(ball.vertices))
-    pairs = twos(edge_of_half, counts)
+    pairs = manifold_edge_pairs(edge_of_half, counts)
     start = mixed.reshape(-1)
-    turned, torn = sides(len(mixed), pairs // 3, start[pairs[:, 0]] != start[pairs[:, 1]])
+    turned, torn = consistent_winding(len(mixed), pairs // 3, start[pairs[:, 0]] != start[pairs[:, 1]])
     half = len(ball.triangles)
     assert not torn.any()
     assert np.array_equal(turned[:half], flip[:half] ^ flip[0])
@@ -95,7 +95,7 @@ def test_what_was_turned_is_found_shell_by_shell(seed):
 
 def test_a_ring_that_contradicts_itself_is_torn_and_its_neighbour_is_not():
     pairs = np.array([[0, 1], [1, 2], [2, 0], [3, 4]])
-    turned, torn = sides(5, pairs, np.array([True, True, False, False]))
+    turned, torn = consistent_winding(5, pairs, np.array([True, True, False, False]))
     assert torn.tolist() == [True, True, True, False, False]
     assert turned[3:].tolist() == [False, True]
 
@@ -148,6 +148,6 @@ def test_boxes_hold_just_what_is_of_each():
 
 def test_a_mesh_without_triangles_is_asked_in_vain():
     nothing = Mesh.empty()
-    assert groups(0, np.zeros((0, 2), dtype=np.int64))[0] == 0
+    assert connected_components(0, np.zeros((0, 2), dtype=np.int64))[0] == 0
     assert len(equal_corners(nothing.vertices)[0]) == 0
     assert len(repeated(nothing.triangles, 0)) == 0

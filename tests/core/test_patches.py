@@ -5,12 +5,12 @@ from itertools import combinations
 import numpy as np
 import pytest
 
-from noble_clay.core.measure.mass import areas
 from noble_clay.core.mend.close_holes import close_holes, open_loops
-from noble_clay.core.mend.inspect import inspect_mesh
 from noble_clay.core.mend.patch import flat_patch, loop_area, loop_normal, smooth_patch, spanned_patch
-from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mass import areas
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.topology import Topology
 from tests.building import evaluated, part
 from tests.damage import primitive, together, without
 

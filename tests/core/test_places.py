@@ -3,11 +3,11 @@
 import numpy as np
 import pytest
 
-from noble_clay.core.mend.inspect import inspect_mesh
 from noble_clay.core.mend.places import MOST_DRAWN, MOST_PLACES, flaws
-from noble_clay.core.mend.severity import SEVERITY
 from noble_clay.core.mend.weld import weld
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.severity import SEVERITY
 from tests.damage import DAMAGES, damaged, primitive, together, without
 
 BALL = primitive("sphere", radius=10, facets=32)

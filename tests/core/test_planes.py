@@ -3,12 +3,12 @@
 import numpy as np
 import pytest
 
-from noble_clay.core.measure.mass import areas, normals
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.kernel.planes import planes_of
+from noble_clay.core.mesh.mass import areas, normals
+from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.piece.models import Place
 from noble_clay.core.piece.placing import place_matrix
 from noble_clay.core.primitives.registry import PRIMITIVES
-from noble_clay.core.solid.planes import planes_of
 
 
 def mesh_of(kind, **fields):

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from noble_clay.core.mend.inspect import inspect_mesh
+from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.primitives.registry import PRIMITIVES
 from tests.examples import examples
 

@@ -4,8 +4,8 @@ import igl
 import numpy as np
 import pytest
 
-from noble_clay.core.measure.rays import first_met
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.rays import first_met
 from tests.damage import primitive, together
 
 BALL = primitive("sphere", radius=10, facets=32)

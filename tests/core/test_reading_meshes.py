@@ -11,20 +11,21 @@ import pytest
 
 from noble_clay.cli import main
 from noble_clay.core.errors import MeshError
-from noble_clay.core.formats.endings import check_bytes
 from noble_clay.core.formats.mesh_file import MeshFile
+from noble_clay.core.formats.named_parts import NamedParts
 from noble_clay.core.formats.polygons import as_triangles
-from noble_clay.core.formats.read import READERS, read_mesh
-from noble_clay.core.formats.threemf_write import threemf_bytes
+from noble_clay.core.formats.read import read_mesh
+from noble_clay.core.formats.registry import FORMATS, check_bytes
+from noble_clay.core.formats.threemf_write import write_threemf
 from noble_clay.core.formats.write import mesh_bytes
-from noble_clay.core.mend.inspect import inspect_mesh
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mesh import Mesh
 from tests.core.test_mend import solid
 
 TORUS = solid("torus", ring_radius=9, tube_radius=3)
 
 
-@pytest.mark.parametrize("ending", READERS)
+@pytest.mark.parametrize("ending", FORMATS)
 def test_what_is_written_is_read(ending):
     file = read_mesh(mesh_bytes(TORUS, "ring", ending), ending)
     found = inspect_mesh(file.in_mm())
@@ -35,7 +36,7 @@ def test_what_is_written_is_read(ending):
 
 def test_names_and_colours_of_a_3mf_come_back():
     part_of = (np.arange(len(TORUS.triangles)) % 2).astype(np.int64)
-    data = threemf_bytes(TORUS, "ring", part_of, [("Shell", "#c9683f"), ("Eye", "#223344")])
+    data = write_threemf(TORUS, "ring", NamedParts(part_of, [("Shell", "#c9683f"), ("Eye", "#223344")]))
     file = read_mesh(data, "3mf")
     assert dict(zip(file.names, file.colours, strict=True)) == {"Shell": "#c9683f", "Eye": "#223344"}
     assert np.bincount(file.body_of).tolist() == [len(part_of) // 2] * 2

@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from noble_clay.core.mend.topology import Topology, vertex_shells
 from noble_clay.core.mend.weld import weld
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.topology import Topology, vertex_shells
 from tests.building import evaluated, part
 from tests.damage import primitive, together, without
 

@@ -4,9 +4,9 @@ import numpy as np
 import pytest
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.evaluate.view import Views, world_boxes
 from noble_clay.core.primitives.registry import PRIMITIVES
-from noble_clay.core.solid.evaluate import Evaluator
-from noble_clay.core.solid.view import Views, boxes_on_wheel
 from tests.building import box, join, part, piece
 
 
@@ -44,7 +44,7 @@ def test_a_join_that_comes_to_nothing_has_no_size_and_its_parts_have():
 def test_boxes_of_copies_count_each_and_joins_not():
     row = {"kind": "row", "count": 2, "step": [10, 0, 0]}
     views = views_of(join("group", box("a", _copies=row))).values()
-    assert [b.tolist() for b in boxes_on_wheel(list(views))] == [
+    assert [b.tolist() for b in world_boxes(list(views))] == [
         [[-0.5, -0.5, -0.5], [0.5, 0.5, 0.5]],
         [[9.5, -0.5, -0.5], [10.5, 0.5, 0.5]],
     ]

@@ -3,8 +3,8 @@
 from typing import get_args
 
 from noble_clay.core.mend import mend_place, plan
-from noble_clay.core.mend.inspect import inspect_mesh
-from noble_clay.core.mend.severity import SEVERITY, MeshFlaw
+from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.severity import SEVERITY, MeshFlaw
 from noble_clay.core.needs.need import SEVERITY as NEED_SEVERITY
 from noble_clay.core.needs.need import Kind
 from noble_clay.core.words import KINDS, STEPS
@@ -25,7 +25,7 @@ def test_every_step_that_a_report_names_has_words():
         mesh = damaged(ball, damage)
         for found in inspect_mesh(mesh).findings:
             assert found.kind in KINDS
-        _, report = plan.mend(mesh, plan.Wishes(resolution_mm=1.0, bodies="bridge"))
+        _, report = plan.mend(mesh, plan.RepairOptions(resolution_mm=1.0, bodies="bridge"))
         done |= {step.step for step in report.steps}
     assert done <= set(STEPS)
     assert {"close_holes", "orient", "resurface"} <= done

@@ -9,13 +9,13 @@ import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
+from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.formats.pieces import PieceFile, asset_bytes
 from noble_clay.core.formats.stl import stl_file
 from noble_clay.core.formats.write import piece_bytes
-from noble_clay.core.mend.inspect import inspect_mesh
-from noble_clay.core.mesh import Mesh
-from noble_clay.core.solid.evaluate import Evaluator
-from noble_clay.core.solid.written import not_cancelled, written
+from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.written import not_cancelled, written
 from tests.building import box, evaluated, join, part, piece
 from tests.damage import primitive
 from tests.examples import examples
@@ -178,14 +178,8 @@ def test_a_part_that_is_bent_and_stays_clear_of_itself_is_sound():
 
 
 def test_a_face_between_two_parts_holds(tmp_path):
-    result = evaluated(box("a", size=(6, 6, 6)), box("b", (0, 0, 6), (6, 6, 6)))
+    parts = box("a", size=(6, 6, 6)), box("b", (0, 0, 6), (6, 6, 6))
+    result = evaluated(*parts)
     assert result.inspection.sound and result.inspection.volume == pytest.approx(432)
-    assert math.isclose(
-        float(
-            trimesh.load(
-                io.BytesIO(piece_bytes(piece(box("a", size=(6, 6, 6))), result, "stl")), file_type="stl"
-            ).volume
-        ),
-        432,
-        rel_tol=1e-6,
-    )
+    data = piece_bytes(piece(*parts), result, "stl")
+    assert math.isclose(trimesh.load(io.BytesIO(data), file_type="stl").volume, 432, rel_tol=1e-6)

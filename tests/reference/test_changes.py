@@ -9,9 +9,9 @@ from noble_clay.core.changes.hollow import Hollow
 from noble_clay.core.changes.quads import catmull_clark, quad_subdivided
 from noble_clay.core.changes.registry import CHANGES
 from noble_clay.core.changes.subdivide import Subdivide
-from noble_clay.core.field.distance import MeshDistance
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.primitives.registry import PRIMITIVES
-from noble_clay.core.solid.solid import Solid
 
 
 def solid(kind, **fields):

@@ -9,7 +9,7 @@ import math
 import numpy as np
 import pytest
 
-from noble_clay.core.measure.mass import areas, centroid, volume
+from noble_clay.core.mesh.mass import areas, centroid, volume
 from noble_clay.core.primitives.registry import PRIMITIVES
 from tests.building import evaluated, part
 

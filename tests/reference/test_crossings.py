@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 from igl.copyleft import cgal
 
-from noble_clay.core.mend.crossings import crossing_pairs
 from noble_clay.core.mend.outer_skin import sides_of_patches
 from noble_clay.core.mend.untangle import untangle
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.crossings import crossing_pairs
+from noble_clay.core.mesh.mesh import Mesh
 from tests.damage import primitive, together
 
 

@@ -8,11 +8,11 @@ import pytest
 import trimesh
 from lib3mf import get_wrapper
 
-from noble_clay.core.formats.endings import FORMATS
+from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.formats.registry import FORMATS
 from noble_clay.core.formats.write import piece_bytes
-from noble_clay.core.mend.inspect import inspect_mesh
 from noble_clay.core.mend.plan import mend
-from noble_clay.core.solid.evaluate import Evaluator
+from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.demo.barnacle_bell import barnacle_bell
 from noble_clay.demo.loader import demo_pieces
 from tests.building import box, join, part, piece

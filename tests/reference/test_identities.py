@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from noble_clay.core.solid.evaluate import Evaluator
+from noble_clay.core.evaluate.evaluator import Evaluator
 from tests.building import box, evaluated, join, part, piece
 from tests.examples import examples
 

@@ -8,9 +8,9 @@ from igl.copyleft import cgal
 from tools.models import ensure_models
 
 from noble_clay.core.formats.read import read_mesh
-from noble_clay.core.mend.inspect import inspect_mesh
 from noble_clay.core.mend.plan import mend
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mesh import Mesh
 from tests.building import box, evaluated, part
 from tests.damage import DAMAGES, damaged, kinked, primitive, together
 

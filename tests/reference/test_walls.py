@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from noble_clay.core.measure.walls import spread, thickness
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.mesh import Mesh
 from tests.building import box, evaluated, part
 
 SHELLS = [

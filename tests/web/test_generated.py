@@ -2,6 +2,7 @@
 
 from sqlalchemy import inspect
 from tools.api import OPENAPI, SCHEMA, WORDS, openapi_text, words_text
+from tools.reference import REFERENCE, reference_text
 
 from noble_clay.store.database import migrate, open_database
 from noble_clay.store.tables import Base
@@ -14,6 +15,10 @@ def test_the_openapi_document_is_current():
 
 def test_the_published_schema_is_current():
     assert SCHEMA.read_text() == schema_text(), "run: .venv/bin/python -m tools.api"
+
+
+def test_the_reference_is_current():
+    assert REFERENCE.read_text() == reference_text(), "run: .venv/bin/python -m tools.api"
 
 
 def test_the_words_of_the_page_are_those_of_the_reports():

@@ -13,8 +13,11 @@ import pytest
 from noble_clay.core.errors import MeshError
 from noble_clay.core.formats.pieces import asset_bytes, asset_mesh
 from noble_clay.core.formats.stl import stl_bytes
-from noble_clay.jobs import folders, limited, tasks
+from noble_clay.jobs import folders, limited
 from noble_clay.jobs.folders import PREFIX, clear_abandoned, work_folder
+from noble_clay.jobs.kinds.base import INPUT
+from noble_clay.jobs.kinds.found_meshes import FINDINGS, MESH
+from noble_clay.jobs.kinds.mend import MOVED, options_of
 from noble_clay.jobs.limited import Stopped, in_limits
 from tests.damage import damaged, holed, inside_out, primitive
 
@@ -23,7 +26,7 @@ BROKEN = damaged(BALL, [holed])
 
 
 def laid(folder, data):
-    (folder / tasks.INPUT).write_bytes(data)
+    (folder / INPUT).write_bytes(data)
     return folder
 
 
@@ -40,35 +43,35 @@ def told():
 def test_a_file_is_read_into_a_mesh_findings_and_what_is_said_of_it(tmp_path):
     said, tell = told()
     found = in_limits("bring_in", laid(tmp_path, stl_bytes(BROKEN, "m")), {"ending": "stl"}, tell)
-    kept = asset_mesh((tmp_path / tasks.MESH).read_bytes())
+    kept = asset_mesh((tmp_path / MESH).read_bytes())
     assert found["triangles"] == len(kept.triangles) == len(BROKEN.triangles)
     assert found["size"] == pytest.approx([20, 20, 20], rel=1e-3)
     assert (found["unit"], found["manifold"]) == (None, False)
-    findings = json.loads((tmp_path / tasks.FINDINGS).read_text())
+    findings = json.loads((tmp_path / FINDINGS).read_text())
     assert {f["kind"]: f["count"] for f in findings["findings"]} == {"open_edges": 9}
     assert len(findings["flaws"]) == 3
     assert [share for share, _ in said] == sorted(share for share, _ in said)
 
 
 def test_a_rehearsal_tells_what_mending_does_and_leaves_no_mesh(tmp_path):
-    asked = {"wishes": {}, "scale": 1.0}
+    asked = {"options": {}, "scale": 1.0}
     here, there = tmp_path / "a", tmp_path / "b"
     here.mkdir(), there.mkdir()
     data = asset_bytes(BROKEN)[1]
     rehearsed = in_limits("rehearse", laid(here, data), asked, told()[1])["report"]
     mended = in_limits("mend", laid(there, data), asked, told()[1])["report"]
     assert {k: v for k, v in rehearsed.items() if k != "seconds"} == {k: v for k, v in mended.items() if k != "seconds"}
-    assert not (here / tasks.MESH).exists()
-    after = asset_mesh((there / tasks.MESH).read_bytes())
-    assert len(np.frombuffer((there / tasks.MOVED).read_bytes(), "<f4")) == len(after.triangles)
+    assert not (here / MESH).exists()
+    after = asset_mesh((there / MESH).read_bytes())
+    assert len(np.frombuffer((there / MOVED).read_bytes(), "<f4")) == len(after.triangles)
 
 
 @pytest.mark.parametrize("scale", [1.0, 25.4, 0.001])
 def test_measures_are_those_of_the_mesh_as_it_is_shown(tmp_path, scale):
-    report = in_limits("mend", laid(tmp_path, asset_bytes(BROKEN)[1]), {"wishes": {}, "scale": scale}, told()[1])[
+    report = in_limits("mend", laid(tmp_path, asset_bytes(BROKEN)[1]), {"options": {}, "scale": scale}, told()[1])[
         "report"
     ]
-    moved = np.frombuffer((tmp_path / tasks.MOVED).read_bytes(), "<f4")
+    moved = np.frombuffer((tmp_path / MOVED).read_bytes(), "<f4")
     assert report["volume_mm3"] == pytest.approx(4 / 3 * np.pi * 1000 * scale**3, rel=0.03)
     assert report["area_mm2"] == pytest.approx(4 * np.pi * 100 * scale**2, rel=0.03)
     assert np.ptp(report["bounds"], axis=0) == pytest.approx([20 * scale] * 3, rel=0.01)
@@ -78,13 +81,13 @@ def test_measures_are_those_of_the_mesh_as_it_is_shown(tmp_path, scale):
 
 @pytest.mark.parametrize("scale", [1.0, 25.4])
 def test_wishes_reach_the_mesh_in_its_own_units(scale):
-    wishes = tasks.wishes_of(
+    options = options_of(
         {"weld_mm": 0.5, "wall_mm": 2.0, "crumb_mm3": 8.0, "skip": ["unite"], "bodies": "largest"}, scale
     )
-    assert wishes.weld_mm * scale == pytest.approx(0.5)
-    assert wishes.wall_mm * scale == pytest.approx(2)
-    assert wishes.crumb_mm3 * scale**3 == pytest.approx(8)
-    assert (wishes.skip, wishes.bodies, wishes.resolution_mm) == (frozenset({"unite"}), "largest", None)
+    assert options.weld_mm * scale == pytest.approx(0.5)
+    assert options.wall_mm * scale == pytest.approx(2)
+    assert options.crumb_mm3 * scale**3 == pytest.approx(8)
+    assert (options.skip, options.bodies, options.resolution_mm) == (frozenset({"unite"}), "largest", None)
 
 
 def test_one_flaw_is_mended_where_only_one_is_asked_for(tmp_path):
@@ -99,7 +102,7 @@ def test_one_flaw_is_mended_where_only_one_is_asked_for(tmp_path):
 def test_what_is_refused_is_refused_in_the_readers_words(tmp_path, data, words):
     with pytest.raises(MeshError, match=words):
         in_limits("bring_in", laid(tmp_path, data), {"ending": "stl"}, told()[1])
-    assert not (tmp_path / tasks.MESH).exists()
+    assert not (tmp_path / MESH).exists()
 
 
 def heavy():
@@ -120,13 +123,13 @@ def test_whoever_waits_can_stop_it_and_nothing_goes_on(tmp_path):
 
     before = running_tasks()
     with pytest.raises(Stopped):
-        in_limits("mend", laid(tmp_path, heavy()), {"wishes": {}, "scale": 1.0}, pulse)
+        in_limits("mend", laid(tmp_path, heavy()), {"options": {}, "scale": 1.0}, pulse)
     assert len(calls) == 3
     until = time.monotonic() + 10
     while not running_tasks() <= before and time.monotonic() < until:
         time.sleep(0.05)
     assert running_tasks() <= before
-    assert not (tmp_path / tasks.MESH).exists()
+    assert not (tmp_path / MESH).exists()
 
 
 def running_tasks():
@@ -137,7 +140,7 @@ def running_tasks():
 def test_what_takes_too_long_is_given_up_in_words(tmp_path, monkeypatch):
     monkeypatch.setattr(limited, "SECONDS", 0)
     with pytest.raises(MeshError, match="given up"):
-        in_limits("mend", laid(tmp_path, heavy()), {"wishes": {}, "scale": 1.0}, told()[1])
+        in_limits("mend", laid(tmp_path, heavy()), {"options": {}, "scale": 1.0}, told()[1])
 
 
 def test_a_task_that_is_killed_is_told_and_not_waited_for(tmp_path):
@@ -152,7 +155,7 @@ def test_a_task_that_is_killed_is_told_and_not_waited_for(tmp_path):
         return True
 
     with pytest.raises(MeshError, match="given up"):
-        in_limits("mend", laid(tmp_path, heavy()), {"wishes": {}, "scale": 1.0}, pulse)
+        in_limits("mend", laid(tmp_path, heavy()), {"options": {}, "scale": 1.0}, pulse)
     assert killed
 
 
@@ -195,7 +198,7 @@ def test_tasks_are_forked_from_one_process_that_has_loaded_what_they_need(tmp_pa
     for number in range(2):
         folder = tmp_path / str(number)
         folder.mkdir()
-        in_limits("look_over", laid(folder, data), {}, pulse)
-        assert (folder / tasks.FINDINGS).exists()
+        in_limits("inspect", laid(folder, data), {}, pulse)
+        assert (folder / FINDINGS).exists()
     (loaded,) = parents
     assert psutil.Process(loaded).ppid() == os.getpid()

@@ -16,8 +16,8 @@ from websockets.sync.client import connect
 
 from noble_clay.core.formats.stl import stl_bytes
 from noble_clay.core.formats.write import mesh_bytes
-from noble_clay.core.mend.inspect import inspect_mesh
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.jobs.folders import PREFIX
 from noble_clay.store.database import open_database
 from tests.building import box
@@ -58,8 +58,8 @@ def brought(maker, mesh, unit="millimeter"):
     return put(maker, job, unit)
 
 
-def mend(maker, part, **wishes):
-    answer = maker.client.post(f"{maker.url}/mend", json={"parts": [part], "wishes": wishes})
+def mend(maker, part, **options):
+    answer = maker.client.post(f"{maker.url}/mend", json={"parts": [part], "options": options})
     return answer.raise_for_status().json()
 
 
@@ -246,14 +246,14 @@ def test_a_job_cancelled_at_any_moment_ends_and_changes_nothing(maker, share):
 
 def test_what_mending_would_do_is_told_and_changes_nothing(maker):
     part = brought(maker, damaged(BALL, [holed, crumbed]))
-    ask = {"parts": [part], "wishes": {}}
+    ask = {"parts": [part], "options": {}}
     first = maker.client.post(f"{maker.url}/rehearse", json=ask).raise_for_status().json()
     told = until_ended(maker.client, first)["result"][part]["report"]
     assert told["manifold"]
     assert maker.client.get(maker.url).json()["revision"] == maker.state["revision"], "nothing was changed"
     again = maker.client.post(f"{maker.url}/rehearse", json=ask).json()
     assert again["id"] == first["id"], "it is not worked out twice"
-    other = {"parts": [part], "wishes": {"skip": ["drop_crumbs"]}}
+    other = {"parts": [part], "options": {"skip": ["drop_crumbs"]}}
     less = until_ended(maker.client, maker.client.post(f"{maker.url}/rehearse", json=other).json())
     assert less["result"][part]["report"]["bodies"] == told["bodies"] + 4
     done = until_ended(maker.client, mend(maker, part))["result"][part]["report"]
@@ -303,7 +303,7 @@ def test_a_mesh_whose_findings_are_lost_is_looked_over_again(maker):
     for _ in range(2):  # also when it was looked over once before
         (told,) = maker.client.get(f"{maker.url}/mesh-findings").json()
         assert (told["part"], told["job"]) == (part, None), "to ask begins nothing"
-        (told,) = maker.client.post(f"{maker.url}/look-over").json()
+        (told,) = maker.client.post(f"{maker.url}/inspect-meshes").json()
         assert until_ended(maker.client, told["job"])["state"] == "done"
         (found,) = maker.client.get(f"{maker.url}/mesh-findings").json()
         assert [f["kind"] for f in found["flaws"]] == ["open_edges"] * 3

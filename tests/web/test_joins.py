@@ -89,6 +89,6 @@ def test_every_shape_change_is_offered_with_a_sample_that_can_be_made(maker):
         assert state["scene"]["soundness"]["manifold"], change["kind"]
         names = {f["name"] for f in change["fields"]}
         assert names == set(change["sample"]) - {"kind", "off"}
-        choices = [f for f in change["fields"] if f["kind"] == "choice"]
+        choices = [f["field"] for f in change["fields"] if f["field"]["kind"] == "choice"]
         assert all(f["options"] for f in choices)
     assert state["undo"] == "Changed resurface of Sphere"

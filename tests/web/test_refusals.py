@@ -95,7 +95,7 @@ def test_characters_that_nothing_can_keep_are_refused_with_their_field(api, make
         "colour": edit(kind="set_part", ids=["a"], fields={"colour": words}),
         "taken back": edit(kind="restore", steps=[], notes=words),
         "shortcut": sent("PUT", "/api/preferences", {"shortcuts": {"undo": words}}),
-        "skip": sent("POST", f"{maker.url}/mend", {"parts": ["a"], "wishes": {"skip": [words]}}),
+        "skip": sent("POST", f"{maker.url}/mend", {"parts": ["a"], "options": {"skip": [words]}}),
         "list": edit(kind="add_parts", parts=[box("c")], parent=words),
     }
     for what, answer in tried.items():

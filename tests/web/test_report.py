@@ -6,9 +6,9 @@ from datetime import UTC, datetime
 import numpy as np
 import pytest
 
-from noble_clay.core.mend.plan import Wishes, mend
-from noble_clay.core.mesh import Mesh
-from noble_clay.jobs.tasks import in_mm
+from noble_clay.core.mend.plan import RepairOptions, mend
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.jobs.kinds.mend import in_mm
 from noble_clay.store.tables import JobRow
 from noble_clay.web.report import report_page
 from tests.damage import DAMAGES, damaged, primitive, together
@@ -17,8 +17,8 @@ BALL = primitive("sphere", radius=10, facets=32)
 SHEET = Mesh(np.array([[0.0, 0, 0], [90, 0, 0], [90, 90, 0], [0, 90, 0]]), np.array([[0, 1, 2], [0, 2, 3]]))
 
 
-def page(*meshes, names=None, name="Bell", piece="Band", scale=1.0, wishes=None):
-    result = {f"p{i}": {"report": in_mm(mend(m, wishes)[1].values(), scale)} for i, m in enumerate(meshes)}
+def page(*meshes, names=None, name="Bell", piece="Band", scale=1.0, options=None):
+    result = {f"p{i}": {"report": in_mm(mend(m, options)[1].values(), scale)} for i, m in enumerate(meshes)}
     job = JobRow(id="0" * 16, kind="mend", name=name, created_at=datetime(2026, 3, 4, 5, 6, tzinfo=UTC), result=result)
     return report_page(job, names or {}, piece)
 
@@ -72,7 +72,7 @@ def test_a_sheet_is_said_to_be_left_with_the_wall_that_would_do():
     html = page(SHEET)
     assert "Left as it is: it encloses nothing" in html
     assert "A wall of 0.7637 mm would do" in html
-    walled = page(SHEET, wishes=Wishes(wall_mm=0.8))
+    walled = page(SHEET, options=RepairOptions(wall_mm=0.8))
     assert "Left as it is" not in walled
     assert "wall: 0.8 mm, area: 8,100 mm²" in walled
 

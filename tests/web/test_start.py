@@ -28,7 +28,7 @@ class Started:
                 command, cwd=ROOT, env=environment, stdout=out, stderr=subprocess.STDOUT, start_new_session=True
             )
 
-    def said(self, words, patience=60):
+    def describe(self, words, patience=60):
         until = time.monotonic() + patience
         while time.monotonic() < until:
             if words in self.log.read_text():
@@ -103,9 +103,9 @@ def test_a_port_that_is_none_is_refused_in_words(data):
 def test_two_share_a_database_and_what_is_killed_comes_again(data):
     ports = free_port(), free_port()
     first = Started(data, "--port", str(ports[0]))
-    first.said("is ready")
+    first.describe("is ready")
     second = Started(data, "--port", str(ports[1]))
-    second.said("is ready")
+    second.describe("is ready")
     try:
         # Whoever ends first leaves the database running for the other, and ends all of its own within 3 s.
         mine = first.below()
@@ -122,7 +122,7 @@ def test_two_share_a_database_and_what_is_killed_comes_again(data):
 
         postmaster = _postmaster(data)
         postmaster.kill()
-        second.said("The database has ended")
+        second.describe("The database has ended")
         until(lambda: answers(ports[1]))
 
         # Killed itself: what it has left does not stop a new one on the same port.
@@ -130,7 +130,7 @@ def test_two_share_a_database_and_what_is_killed_comes_again(data):
         second.process.kill()
         second.process.wait()
         third = Started(data, "--port", str(ports[1]))
-        third.said("is ready")
+        third.describe("is ready")
         assert answers(ports[1])
         ended(left, 10)
         assert third.stop(signal.SIGTERM) < 5

@@ -39,7 +39,7 @@ def kept(session, radius):
 def test_meshes_that_nothing_names_go_and_those_of_pieces_their_steps_and_jobs_stay(api, maker, maker_of_rows):
     with maker_of_rows.begin() as session:
         lost, shown, undone, asked = (kept(session, r) for r in (1, 2, 3, 4))
-        jobs.create_job(session, "look_over", "x", maker.state["id"], {"meshes": {"m": {"sha256": asked}}})
+        jobs.create_job(session, "inspect", "x", maker.state["id"], {"meshes": {"m": {"sha256": asked}}})
     maker.edit(kind="add_parts", parts=[{"id": "m", "mesh": {"asset": shown}}])
     maker.edit(kind="set_part", ids=["m"], fields={"mesh": {"asset": undone}})
     maker.step("undo")

@@ -552,7 +552,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pieces/{piece_id}/look-over": {
+    "/api/pieces/{piece_id}/inspect-meshes": {
         parameters: {
             query?: never;
             header?: never;
@@ -562,10 +562,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Post Look Over
+         * Post Inspect
          * @description Have the meshes of a piece looked over that nobody has looked over yet: a job each.
          */
-        post: operations["post_look_over"];
+        post: operations["post_inspect"];
         delete?: never;
         options?: never;
         head?: never;
@@ -644,6 +644,26 @@ export interface paths {
          * @description The newest first.
          */
         get: operations["list_jobs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Job Kinds
+         * @description All kinds of long work. quiet: not listed once it has ended well; of_piece: may be asked for about a piece.
+         */
+        get: operations["list_job_kinds"];
         put?: never;
         post?: never;
         delete?: never;
@@ -769,6 +789,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Piece Job
+         * @description Begin long work about the piece as it is when a worker takes it.
+         */
+        post: operations["post_piece_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/primitives": {
         parameters: {
             query?: never;
@@ -801,6 +841,46 @@ export interface paths {
          * @description All shape changes, in the order in which they are offered.
          */
         get: operations["list_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Copies
+         * @description All ways of copying a part, in the order in which they are offered.
+         */
+        get: operations["list_copies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/formats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Formats
+         * @description All kinds of mesh file, in the order in which they are offered.
+         */
+        get: operations["list_formats"];
         put?: never;
         post?: never;
         delete?: never;
@@ -985,6 +1065,21 @@ export interface components {
             value: number;
         };
         /**
+         * AngleKind
+         * @description A number of degrees.
+         */
+        AngleKind: {
+            /** Least */
+            least?: number | null;
+            /** Most */
+            most?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "angle";
+        };
+        /**
          * Arrange
          * @description Take parts of one list to another place in the recipe, into `parent`, before the part now at `index`.
          */
@@ -1085,7 +1180,7 @@ export interface components {
                 number
             ];
             /**
-             * Edge
+             * Edges
              * @description chamfer or fillet of the sharp edges
              */
             edge?: components["schemas"]["Edge"] | null;
@@ -1200,12 +1295,29 @@ export interface components {
             label: string;
             /** Summary */
             summary: string;
+            /** Fields */
+            fields: components["schemas"]["FieldSpec"][];
+            either: components["schemas"]["Either"] | null;
             /** Sample */
             sample: {
                 [key: string]: unknown;
             };
-            /** Fields */
-            fields: components["schemas"]["FieldAnswer"][];
+        };
+        /**
+         * ChoiceKind
+         * @description One of a few words; they follow from the type, and from `Words` beside it.
+         */
+        ChoiceKind: {
+            /**
+             * Options
+             * @default []
+             */
+            options: components["schemas"]["Option"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "choice";
         };
         /**
          * CompareAnswer
@@ -1286,6 +1398,21 @@ export interface components {
             soundness?: components["schemas"]["Soundness"] | null;
         };
         /**
+         * CountKind
+         * @description A whole number.
+         */
+        CountKind: {
+            /** Least */
+            least?: number | null;
+            /** Most */
+            most?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "count";
+        };
+        /**
          * CutInside
          * @description Cut a part out by its own shape, thinner by `wall` all round and going out at the side `open`.
          */
@@ -1303,7 +1430,7 @@ export interface components {
              * Open
              * @enum {string}
              */
-            open: "x-" | "x+" | "y-" | "y+" | "z-" | "z+";
+            open: "z+" | "z-" | "x-" | "x+" | "y-" | "y+";
         };
         /**
          * CutWithCopy
@@ -1340,7 +1467,7 @@ export interface components {
              */
             facets: number;
             /**
-             * Edge
+             * Edges
              * @description chamfer or fillet of the sharp edges
              */
             edge?: components["schemas"]["Edge"] | null;
@@ -1367,12 +1494,12 @@ export interface components {
          */
         Drain: {
             /**
-             * Holes
+             * Drain holes
              * @default 1
              */
             count: number;
             /**
-             * Diameter
+             * Hole width
              * @default 3
              */
             diameter: number;
@@ -1406,7 +1533,7 @@ export interface components {
             /** Request Id */
             request_id: string;
             /** Edit */
-            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
+            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["SetChordError"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
         };
         /** Egg */
         Egg: {
@@ -1431,6 +1558,20 @@ export interface components {
              * @default 64
              */
             facets: number;
+        };
+        /**
+         * Either
+         * @description Two fields of which exactly one is given. starts: the value that each begins with; word: of the button to it.
+         */
+        Either: {
+            /** Starts */
+            starts: {
+                [key: string]: unknown;
+            };
+            /** Words */
+            words: {
+                [key: string]: string;
+            };
         };
         /** Ellipsoid */
         Ellipsoid: {
@@ -1513,39 +1654,39 @@ export interface components {
             bodies: number;
         };
         /**
-         * FieldAnswer
-         * @description A field of a primitive or shape change, as the card shows it. options: of a choice; optional: may be left out.
+         * FieldSpec
+         * @description A field as the page shows it. optional: it may be left out; default: what it is where it is not given.
          */
-        FieldAnswer: {
+        FieldSpec: {
             /** Name */
             name: string;
             /** Title */
             title: string;
             /** Description */
             description: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "number" | "size" | "whole" | "edge" | "choice" | "drain" | "stud";
-            /** Unit */
-            unit: string;
-            /** Least */
-            least: number | null;
-            /** Most */
-            most: number | null;
-            /**
-             * Options
-             * @default []
-             */
-            options: string[];
-            /**
-             * Optional
-             * @default false
-             */
+            /** Field */
+            field: components["schemas"]["NumberKind"] | components["schemas"]["CountKind"] | components["schemas"]["AngleKind"] | components["schemas"]["VectorKind"] | components["schemas"]["TextKind"] | components["schemas"]["ChoiceKind"] | components["schemas"]["FlagKind"] | components["schemas"]["PlanePointsKind"] | components["schemas"]["SpacePointsKind"] | components["schemas"]["FileKind"] | components["schemas"]["RecordKind"] | components["schemas"]["FormKind"];
+            /** Optional */
             optional: boolean;
             /** Default */
-            default?: unknown;
+            default: unknown;
+            shown: components["schemas"]["Shown"];
+        };
+        /**
+         * FileKind
+         * @description The SHA-256 of a mesh or other file kept beside the piece. accepts: endings of files that may be given.
+         */
+        FileKind: {
+            /**
+             * Accepts
+             * @default []
+             */
+            accepts: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "file";
         };
         /** FindingAnswer */
         FindingAnswer: {
@@ -1553,6 +1694,17 @@ export interface components {
             kind: string;
             /** Count */
             count: number;
+        };
+        /**
+         * FlagKind
+         * @description Yes or no.
+         */
+        FlagKind: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "flag";
         };
         /**
          * Flatten
@@ -1579,7 +1731,7 @@ export interface components {
              * @default z-
              * @enum {string}
              */
-            side: "x-" | "x+" | "y-" | "y+" | "z-" | "z+";
+            side: "z+" | "z-" | "x-" | "x+" | "y-" | "y+";
         };
         /**
          * FlawAnswer
@@ -1649,6 +1801,35 @@ export interface components {
                 number
             ];
         };
+        /**
+         * FormKind
+         * @description A whole primitive, of any kind, with its own fields.
+         */
+        FormKind: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "form";
+        };
+        /**
+         * FormatAnswer
+         * @description A kind of mesh file: what it is called and keeps, whether it is read and written, and offered for a piece.
+         */
+        FormatAnswer: {
+            /** Ending */
+            ending: string;
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+            /** Reads */
+            reads: boolean;
+            /** Writes */
+            writes: boolean;
+            /** Offered */
+            offered: boolean;
+        };
         /** Gable */
         Gable: {
             /**
@@ -1716,12 +1897,46 @@ export interface components {
              * Open side
              * @description where a thinner one goes out
              */
-            open?: ("x-" | "x+" | "y-" | "y+" | "z-" | "z+") | null;
+            open?: ("z+" | "z-" | "x-" | "x+" | "y-" | "y+") | null;
             /**
              * Fineness
-             * @description cells of the lattice
+             * @description how fine the lattice is; by itself until you set it
              */
             fineness?: number | null;
+        };
+        /**
+         * HandleView
+         * @description What is drawn in the view to change a field (`core.handles`). change: the index of its shape change, if any.
+         */
+        HandleView: {
+            /** Change */
+            change: number | null;
+            /** Field */
+            field: string;
+            /** Label */
+            label: string;
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Along */
+            along: [
+                number,
+                number,
+                number
+            ];
+            /** Value */
+            value: number;
+            /** Per */
+            per: number;
+            /** Least */
+            least: number | null;
+            /** Most */
+            most: number | null;
+            /** Unit */
+            unit: string;
         };
         /**
          * Hollow
@@ -1742,19 +1957,19 @@ export interface components {
             /** Wall */
             wall: number;
             /** Open side */
-            open?: ("x-" | "x+" | "y-" | "y+" | "z-" | "z+") | null;
+            open?: ("z+" | "z-" | "x-" | "x+" | "y-" | "y+") | null;
             /** Drain holes */
             drain?: components["schemas"]["Drain"] | null;
             /**
              * Fineness
-             * @description cells of the lattice
+             * @description how fine the lattice is; by itself until you set it
              */
             fineness?: number | null;
         };
         /**
          * JobAnswer
-         * @description Long work: how far it is, and what came of it. result: as the kind has it. settled: of a mesh that was read:
-         *     it was put into the piece, or left.
+         * @description Long work: how far it is, and what came of it. result: as the kind has it; outcome: in words. settled: of a mesh
+         *     that was read: it was put into the piece, or left.
          */
         JobAnswer: {
             /** Id */
@@ -1763,11 +1978,8 @@ export interface components {
             piece_id: string | null;
             /** Piece Name */
             piece_name?: string | null;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "bring_in" | "look_over" | "mend" | "rehearse";
+            /** Kind */
+            kind: string;
             /** Name */
             name: string;
             /**
@@ -1786,6 +1998,11 @@ export interface components {
                 [key: string]: unknown;
             } | null;
             /**
+             * Outcome
+             * @default
+             */
+            outcome: string;
+            /**
              * Created At
              * Format: date-time
              */
@@ -1799,6 +2016,23 @@ export interface components {
              * @default false
              */
             settled: boolean;
+        };
+        /**
+         * JobKindAnswer
+         * @description A kind of long work: what it is called; whether it is left out of the list once it has ended well; whether it may
+         *     be asked for about a whole piece, and with which fields.
+         */
+        JobKindAnswer: {
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Quiet */
+            quiet: boolean;
+            /** Of Piece */
+            of_piece: boolean;
+            /** Fields */
+            fields: components["schemas"]["FieldSpec"][];
         };
         /**
          * Join
@@ -1844,6 +2078,22 @@ export interface components {
             bodies: number;
             /** Name */
             name?: string | null;
+        };
+        /**
+         * KindAnswer
+         * @description A form, shape change or way of copying, with its fields as the card shows them. sample: of a new one. either: two
+         *     fields of which one is given.
+         */
+        KindAnswer: {
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Summary */
+            summary: string;
+            /** Fields */
+            fields: components["schemas"]["FieldSpec"][];
+            either: components["schemas"]["Either"] | null;
         };
         /**
          * LeftOut
@@ -1937,25 +2187,10 @@ export interface components {
             number?: number | null;
         };
         /**
-         * MendRequest
-         * @description Parts that are meshes, to be mended as one step.
-         */
-        MendRequest: {
-            /** Parts */
-            parts: string[];
-            /**
-             * @default {
-             *       "skip": [],
-             *       "bodies": "leave"
-             *     }
-             */
-            wishes: components["schemas"]["MendWishes"];
-        };
-        /**
-         * MendWishes
+         * MendOptions
          * @description What a maker asks of mending; lengths as the part is shown. skip: steps to leave out.
          */
-        MendWishes: {
+        MendOptions: {
             /**
              * Skip
              * @default []
@@ -1975,6 +2210,21 @@ export interface components {
              * @enum {string}
              */
             bodies: "leave" | "bridge" | "largest";
+        };
+        /**
+         * MendRequest
+         * @description Parts that are meshes, to be mended as one step.
+         */
+        MendRequest: {
+            /** Parts */
+            parts: string[];
+            /**
+             * @default {
+             *       "skip": [],
+             *       "bodies": "leave"
+             *     }
+             */
+            options: components["schemas"]["MendOptions"];
         };
         /**
          * Mended
@@ -2079,7 +2329,7 @@ export interface components {
              * @default x+
              * @enum {string}
              */
-            keep: "x-" | "x+" | "y-" | "y+" | "z-" | "z+";
+            keep: "z+" | "z-" | "x-" | "x+" | "y-" | "y+";
             /**
              * Plane at
              * @default 0
@@ -2181,6 +2431,38 @@ export interface components {
         NewPiece: {
             /** Name */
             name: string;
+        };
+        /**
+         * NumberKind
+         * @description A number with a unit, or a bare one. least, most: bounds that it may reach; above: one that it may not.
+         */
+        NumberKind: {
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Least */
+            least?: number | null;
+            /** Most */
+            most?: number | null;
+            /** Above */
+            above?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "number";
+        };
+        /**
+         * Option
+         * @description What may be chosen, and the word for it.
+         */
+        Option: {
+            /** Value */
+            value: string;
+            /** Word */
+            word: string;
         };
         /** Paraboloid */
         Paraboloid: {
@@ -2312,6 +2594,7 @@ export interface components {
         /**
          * PartView
          * @description One part. matrices: rows of 3 x 4, one a copy. own: bounds before scaling; size after it; box: on the wheel.
+         *     chord_error: how far the flat sides of a form are off its true curve, mm.
          */
         PartView: {
             /** Id */
@@ -2352,6 +2635,13 @@ export interface components {
                     number
                 ]
             ] | null;
+            /** Chord Error */
+            chord_error?: number | null;
+            /**
+             * Handles
+             * @default []
+             */
+            handles: components["schemas"]["HandleView"][];
         };
         /**
          * Patch
@@ -2402,7 +2692,7 @@ export interface components {
              */
             closed: boolean;
             /**
-             * Turn
+             * Turn with it
              * @description follow the path's direction
              * @default false
              */
@@ -2463,6 +2753,21 @@ export interface components {
             soundness: components["schemas"]["Soundness"] | null;
             /** Problem */
             problem?: string | null;
+        };
+        /**
+         * PieceJobRequest
+         * @description kind: of the job; params: what is said with it, by the fields of that kind.
+         */
+        PieceJobRequest: {
+            /** Kind */
+            kind: string;
+            /**
+             * Params
+             * @default {}
+             */
+            params: {
+                [key: string]: unknown;
+            };
         };
         /**
          * PieceState
@@ -2544,6 +2849,26 @@ export interface components {
             ];
         };
         /**
+         * PlanePointsKind
+         * @description Points (x, y) in a plane, mm, in order. closed: the last is linked to the first.
+         */
+        PlanePointsKind: {
+            /** Least */
+            least?: number | null;
+            /** Most */
+            most?: number | null;
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "plane_points";
+        };
+        /**
          * Polish
          * @description Each round draws every vertex towards its neighbours and back out; what volume is lost is then given back.
          */
@@ -2603,23 +2928,28 @@ export interface components {
         };
         /**
          * PrimitiveAnswer
-         * @description A primitive of the tray.
+         * @description A primitive of the tray. round: it has flat sides for a curve. editor: in which its points are drawn, if any.
          */
         PrimitiveAnswer: {
             /** Kind */
             kind: string;
             /** Label */
             label: string;
-            /** Family */
-            family: string;
             /** Summary */
             summary: string;
+            /** Fields */
+            fields: components["schemas"]["FieldSpec"][];
+            either: components["schemas"]["Either"] | null;
+            /** Family */
+            family: string;
             /** Sample */
             sample: {
                 [key: string]: unknown;
             };
-            /** Fields */
-            fields: components["schemas"]["FieldAnswer"][];
+            /** Round */
+            round: boolean;
+            /** Editor */
+            editor: string;
         };
         /** Prism */
         Prism: {
@@ -2741,6 +3071,22 @@ export interface components {
             out: ("right" | "left" | "back" | "front" | "top" | "under")[];
         };
         /**
+         * RecordKind
+         * @description A record with fields of its own.
+         */
+        RecordKind: {
+            /**
+             * Fields
+             * @default []
+             */
+            fields: components["schemas"]["FieldSpec"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "record";
+        };
+        /**
          * Refusal
          * @description Why a request was not carried out. away: the database does not answer, and it may be sent again as it is.
          */
@@ -2774,7 +3120,7 @@ export interface components {
             /** By Mm */
             by_mm: number;
             /** Edit */
-            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
+            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["SetChordError"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
         };
         /**
          * RemoveParts
@@ -2901,7 +3247,7 @@ export interface components {
             /** Count */
             count: number;
             /**
-             * Axis
+             * About
              * @enum {string}
              */
             axis: "x" | "y" | "z";
@@ -2956,7 +3302,7 @@ export interface components {
             facets: number;
             /**
              * Fineness
-             * @description cells of the lattice
+             * @description how fine the lattice is; by itself until you set it
              */
             fineness?: number | null;
         };
@@ -3053,6 +3399,21 @@ export interface components {
             id: string;
             /** Stack */
             stack: (components["schemas"]["Round"] | components["schemas"]["Hollow"] | components["schemas"]["Grow"] | components["schemas"]["Taper"] | components["schemas"]["Bend"] | components["schemas"]["Twist"] | components["schemas"]["Stretch"] | components["schemas"]["Flatten"] | components["schemas"]["MirrorHalf"] | components["schemas"]["Studs"] | components["schemas"]["Subdivide"] | components["schemas"]["Simplify"] | components["schemas"]["Polish"] | components["schemas"]["Resurface"])[];
+        };
+        /**
+         * SetChordError
+         * @description Give a round primitive the fewest sides that stay within `most` mm of its true curve.
+         */
+        SetChordError: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "set_chord_error";
+            /** Id */
+            id: string;
+            /** Most */
+            most: number;
         };
         /**
          * SetDown
@@ -3162,6 +3523,46 @@ export interface components {
             edits: (components["schemas"]["Move"] | components["schemas"]["Resize"] | components["schemas"]["AddParts"])[];
         };
         /**
+         * Shown
+         * @description How a field is shown, beyond its kind.
+         *
+         *     group: the section of the card it stands in, where that is not the one of its form: `roundness`, `size`, or `apart`
+         *     for one that the card shows elsewhere. Of a field that may be left out: `none`, the word for that; `add`, the words
+         *     of a button that begins it by setting the values in `start`; `drop`, the words of one that leaves it out again.
+         *     only_when: values of other fields of the same record that it goes with.
+         */
+        Shown: {
+            /**
+             * Group
+             * @default
+             * @enum {string}
+             */
+            group: "" | "roundness" | "size" | "apart";
+            /**
+             * None
+             * @default
+             */
+            none: string;
+            /**
+             * Add
+             * @default
+             */
+            add: string;
+            /** Start */
+            start?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Drop
+             * @default
+             */
+            drop: string;
+            /** Only When */
+            only_when?: {
+                [key: string]: unknown[];
+            };
+        };
+        /**
          * Simplify
          * @description Edges are collapsed while the surface moves less than `tolerance`; or so far that `count` triangles are left.
          */
@@ -3253,6 +3654,26 @@ export interface components {
              * @default false
              */
             tiled: boolean;
+        };
+        /**
+         * SpacePointsKind
+         * @description Points (x, y, z) in space, mm, in order; with `radii` each is (x, y, z, radius).
+         */
+        SpacePointsKind: {
+            /** Least */
+            least?: number | null;
+            /** Most */
+            most?: number | null;
+            /**
+             * Radii
+             * @default false
+             */
+            radii: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "space_points";
         };
         /** Sphere */
         Sphere: {
@@ -3408,7 +3829,10 @@ export interface components {
              * @description in all, or in each ring
              */
             count: number;
-            /** Rings */
+            /**
+             * Rings
+             * @description about the axis, instead of scattered
+             */
             rings?: number | null;
             /**
              * Seed
@@ -3520,6 +3944,24 @@ export interface components {
              */
             axis: "x" | "y" | "z";
         };
+        /**
+         * TextKind
+         * @description A line of text, or several. longest: letters.
+         */
+        TextKind: {
+            /** Longest */
+            longest?: number | null;
+            /**
+             * Lines
+             * @default false
+             */
+            lines: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "text";
+        };
         /** Torus */
         Torus: {
             /**
@@ -3576,7 +4018,7 @@ export interface components {
              */
             facets: number;
             /**
-             * Edge
+             * Edges
              * @description chamfer or fillet of the sharp edges
              */
             edge?: components["schemas"]["Edge"] | null;
@@ -3619,7 +4061,7 @@ export interface components {
              */
             kind: "twin";
             /**
-             * Axis
+             * About
              * @enum {string}
              */
             axis: "x" | "y" | "z";
@@ -3693,6 +4135,34 @@ export interface components {
             undo: string | null;
             /** Steps Back */
             steps_back: number | null;
+        };
+        /**
+         * VectorKind
+         * @description Several numbers of one sort. labels: what each is called.
+         */
+        VectorKind: {
+            /**
+             * Labels
+             * @default [
+             *       "x",
+             *       "y",
+             *       "z"
+             *     ]
+             */
+            labels: string[];
+            /**
+             * Of
+             * @default {
+             *       "unit": "mm",
+             *       "kind": "number"
+             *     }
+             */
+            of: components["schemas"]["NumberKind"] | components["schemas"]["CountKind"] | components["schemas"]["AngleKind"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "vector";
         };
         /** Wedge */
         Wedge: {
@@ -4658,7 +5128,7 @@ export interface operations {
     export_piece: {
         parameters: {
             query: {
-                format: "stl" | "3mf" | "clay.json" | "claypack";
+                format: "3mf" | "stl" | "obj" | "ply" | "glb" | "clay.json" | "claypack";
             };
             header?: never;
             path: {
@@ -6318,7 +6788,7 @@ export interface operations {
             };
         };
     };
-    post_look_over: {
+    post_inspect: {
         parameters: {
             query?: never;
             header?: never;
@@ -6686,6 +7156,89 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobAnswer"][];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_job_kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobKindAnswer"][];
                 };
             };
             /** @description it cannot be read as a request */
@@ -7258,6 +7811,95 @@ export interface operations {
             };
         };
     };
+    post_piece_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PieceJobRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobAnswer"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     list_primitives: {
         parameters: {
             query?: never;
@@ -7357,6 +7999,172 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChangeAnswer"][];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_copies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindAnswer"][];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_formats: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormatAnswer"][];
                 };
             };
             /** @description it cannot be read as a request */

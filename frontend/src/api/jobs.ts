@@ -9,7 +9,7 @@ import {
   type FlawKind,
   type Job,
   type LengthUnit,
-  type MendWishes,
+  type MendOptions,
   type MeshFindings,
   type PieceState,
   pauseBefore,
@@ -93,7 +93,7 @@ export function useMeshFindings(pieceId: string, revision: number | undefined) {
   useEffect(() => {
     if (!unseen) return;
     const told = answered<MeshFindings[]>(
-      api.POST('/api/pieces/{piece_id}/look-over', { params: { path: { piece_id: pieceId } } }),
+      api.POST('/api/pieces/{piece_id}/inspect-meshes', { params: { path: { piece_id: pieceId } } }),
     );
     told
       .then((data) => client.setQueryData([...findingsKey(pieceId), revision], data))
@@ -115,11 +115,11 @@ export const cancelJob = (id: string) =>
 export const compareJob = (id: string) =>
   answered<Compared[]>(api.GET('/api/jobs/{job_id}/compare', { params: { path: { job_id: id } } }));
 
-export const mendParts = (pieceId: string, parts: string[], wishes: MendWishes) =>
+export const mendParts = (pieceId: string, parts: string[], options: MendOptions) =>
   answered<Job>(
     api.POST('/api/pieces/{piece_id}/mend', {
       params: { path: { piece_id: pieceId } },
-      body: { parts, wishes },
+      body: { parts, options },
     }),
   );
 
@@ -128,16 +128,21 @@ export const mendFlaw = (pieceId: string, flaw: { part: string; kind: FlawKind; 
     api.POST('/api/pieces/{piece_id}/mend-flaw', { params: { path: { piece_id: pieceId } }, body: flaw }),
   );
 
-/** What mending would do, worked out by a job that changes nothing; asked anew when meshes or wishes are others. */
-export function useRehearsal(pieceId: string, meshes: MeshFindings[], wishes: MendWishes, enabled: boolean) {
+/** What mending would do, worked out by a job that changes nothing; asked anew when meshes or options are others. */
+export function useRehearsal(
+  pieceId: string,
+  meshes: MeshFindings[],
+  options: MendOptions,
+  enabled: boolean,
+) {
   const parts = meshes.map((m) => m.part);
   return useQuery({
-    queryKey: ['rehearsal', pieceId, meshes.map((m) => m.sha256), wishes],
+    queryKey: ['rehearsal', pieceId, meshes.map((m) => m.sha256), options],
     queryFn: () =>
       answered<Job>(
         api.POST('/api/pieces/{piece_id}/rehearse', {
           params: { path: { piece_id: pieceId } },
-          body: { parts, wishes },
+          body: { parts, options },
         }),
       ),
     enabled: enabled && parts.length > 0,

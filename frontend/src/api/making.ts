@@ -7,7 +7,15 @@ import { keepState, pieceKey } from './pieces';
 import { useWork } from './work';
 
 /** What the server tells of the newest state of a piece. */
-type Note = { revision: number; made: boolean; counted: boolean; share: number; part: string | null };
+type Note = {
+  revision: number;
+  made: boolean;
+  counted: boolean;
+  share: number;
+  part: string | null;
+  /** The newest revision that is kept, whoever made it. */
+  kept: number;
+};
 
 /** The last note of the piece whose page is open. */
 export const useNote = create<{ note: Note | null }>(() => ({ note: null }));
@@ -28,8 +36,14 @@ export function useFollowing(id: string) {
       };
     };
     open();
+    // What was told while a gesture was on its way is looked at once it is answered.
+    const unsubscribe = useWork.subscribe(({ waiting }, before) => {
+      const { note } = useNote.getState();
+      if (note && waiting === 0 && before.waiting > 0) heard(client, id, note);
+    });
     return () => {
       over = true;
+      unsubscribe();
       clearTimeout(again);
       socket?.close();
       useNote.setState({ note: null });
@@ -42,7 +56,7 @@ function heard(client: QueryClient, id: string, note: Note) {
   const state = client.getQueryData<PieceState>(pieceKey(id));
   if (!state) return;
   // A newer revision that this page did not make is another window's.
-  const behind = note.revision > state.revision && useWork.getState().waiting === 0;
+  const behind = Math.max(note.revision, note.kept) > state.revision && useWork.getState().waiting === 0;
   // Whatever this page takes it for: an answer that was made before may have come after a later one.
   const differs = note.revision === state.revision && note.made === (state.making !== null);
   if (behind || differs) {

@@ -7,10 +7,13 @@ import {
   api,
   askAgain,
   type ChangeInfo,
+  type CopiesInfo,
   type Count,
+  type JobKind,
   type Marks,
+  type MeshFormat,
   type Needs,
-  type PieceCard,
+  type PieceInShort,
   type PieceState,
   type PrimitiveInfo,
   pauseBefore,
@@ -23,7 +26,7 @@ const CARDS = 'cards';
 export function usePieceCards(binned: boolean) {
   return useQuery({
     queryKey: [CARDS, binned],
-    queryFn: () => answered<PieceCard[]>(api.GET('/api/pieces', { params: { query: { binned } } })),
+    queryFn: () => answered<PieceInShort[]>(api.GET('/api/pieces', { params: { query: { binned } } })),
     retry: askAgain,
     retryDelay: pauseBefore,
   });
@@ -80,21 +83,23 @@ export function useCount(state: PieceState | undefined) {
   }, [client, id, counted]);
 }
 
-export function usePrimitives() {
-  return useQuery({
-    queryKey: ['primitives'],
-    queryFn: () => answered<PrimitiveInfo[]>(api.GET('/api/primitives')),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
-}
+/** What the server can do by kinds, which stays while it runs. */
+const useCatalogue = <Kinds>(name: string, ask: () => Promise<Kinds>) =>
+  useQuery({ queryKey: ['catalogue', name], queryFn: ask, staleTime: Number.POSITIVE_INFINITY });
 
-export function useChanges() {
-  return useQuery({
-    queryKey: ['changes'],
-    queryFn: () => answered<ChangeInfo[]>(api.GET('/api/changes')),
-    staleTime: Number.POSITIVE_INFINITY,
-  });
-}
+export const usePrimitives = () =>
+  useCatalogue('primitives', () => answered<PrimitiveInfo[]>(api.GET('/api/primitives')));
+
+export const useChanges = () =>
+  useCatalogue('changes', () => answered<ChangeInfo[]>(api.GET('/api/changes')));
+
+export const useCopies = () => useCatalogue('copies', () => answered<CopiesInfo[]>(api.GET('/api/copies')));
+
+export const useJobKinds = () =>
+  useCatalogue('job kinds', () => answered<JobKind[]>(api.GET('/api/jobs/kinds')));
+
+export const useFormats = () =>
+  useCatalogue('formats', () => answered<MeshFormat[]>(api.GET('/api/formats')));
 
 export function useNeeds(state: PieceState | undefined) {
   const id = state?.id ?? '';

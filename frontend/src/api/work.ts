@@ -52,6 +52,17 @@ export const useWork = create<WorkState>((set) => ({
   },
 }));
 
+const works = new Map<string, Work>();
+
+/** The queue of a piece: one for all stages and pages of this window, so that the order of gestures is kept. */
+export function workOf(client: QueryClient, id: string): Work {
+  const known = works.get(id);
+  if (known) return known;
+  const work = new Work(client, id);
+  works.set(id, work);
+  return work;
+}
+
 type Send = (base: number) => Promise<PieceState>;
 
 export class Work {

@@ -5,8 +5,8 @@ import Dropdown from 'react-bootstrap/Dropdown';
 import { NavLink, useNavigate, useParams } from 'react-router';
 import { type PieceState, Refused } from '../api/client';
 import { useFollowing } from '../api/making';
-import { useCount, usePiece } from '../api/pieces';
-import { useWork, Work } from '../api/work';
+import { useCount, useFormats, usePiece } from '../api/pieces';
+import { useWork, type Work, workOf } from '../api/work';
 import { clock } from './format';
 import { NameField } from './NameField';
 import { Notices } from './Notices';
@@ -22,7 +22,7 @@ export function useOpenPiece(): { open: Open | null; failure: Error | null; relo
   const { id = '' } = useParams();
   const client = useQueryClient();
   const query = usePiece(id);
-  const work = useMemo(() => new Work(client, id), [client, id]);
+  const work = workOf(client, id);
   const state = query.data;
   useCount(state);
   useFollowing(id);
@@ -152,16 +152,15 @@ function Kept({ state }: { state: PieceState }) {
   );
 }
 
-const FILES = [
-  { format: '3mf', name: '3MF', about: 'shape, names and colours: for printing' },
-  { format: 'stl', name: 'STL', about: 'shape only: for any slicer' },
-  { format: 'clay.json', name: 'Piece file', about: 'to open here again, or hand on' },
-  { format: 'claypack', name: 'Piece pack', about: 'the piece file with its meshes' },
-] as const;
+const PIECE_FILES = [
+  { ending: 'clay.json', name: 'Piece file', about: 'to open here again, or hand on' },
+  { ending: 'claypack', name: 'Piece pack', about: 'the piece file with its meshes' },
+];
 
 function Export({ open }: { open: Open }) {
   const soundness = open.state.scene?.soundness;
   const meshes = [...open.known.values()].some((k) => k.part.mesh);
+  const formats = useFormats().data?.filter((f) => f.offered && f.writes) ?? [];
   return (
     <Dropdown align="end">
       <Dropdown.Toggle bsPrefix="plain go" as="button" type="button">
@@ -175,16 +174,18 @@ function Export({ open }: { open: Open }) {
               : 'This piece is not one sound body: look at Mend first, or export it as it is.'}
           </div>
         )}
-        {FILES.filter((f) => f.format !== 'claypack' || meshes).map(({ format, name, about }) => (
-          <Dropdown.Item
-            key={format}
-            href={`/api/pieces/${open.id}/export?format=${format}`}
-            download
-            disabled={(format === 'stl' || format === '3mf') && soundness?.triangles === 0}
-          >
-            <b>{name}</b> <span className="quiet">{about}</span>
-          </Dropdown.Item>
-        ))}
+        {[...formats, ...PIECE_FILES.filter((f) => f.ending !== 'claypack' || meshes)].map(
+          ({ ending, name, about }) => (
+            <Dropdown.Item
+              key={ending}
+              href={`/api/pieces/${open.id}/export?format=${ending}`}
+              download
+              disabled={formats.some((f) => f.ending === ending) && soundness?.triangles === 0}
+            >
+              <b>{name}</b> <span className="quiet">{about}</span>
+            </Dropdown.Item>
+          ),
+        )}
       </Dropdown.Menu>
     </Dropdown>
   );

@@ -14,7 +14,7 @@ export type Tool = 'hand' | 'seat' | 'face' | 'box' | 'lasso';
 export type Floor = { point: Vector; normal: Vector; name: string };
 
 /** Something that a dragged part was caught by: a line to draw, and what it is. */
-export type Catch = { from: Vector; to: Vector; words: string };
+export type Snap = { from: Vector; to: Vector; words: string };
 
 /**
  * Parts that are being carried and have not been let go of yet: for each a map of the wheel. said: by how much, where
@@ -24,7 +24,7 @@ export type Drag = {
   carried: Map<string, THREE.Matrix4>;
   said: string;
   edit: Edit | null;
-  catches: Catch[];
+  snaps: Snap[];
 };
 
 /** A plane across an axis of the wheel, mm from its middle; flipped: seen from the other side. */

@@ -8,7 +8,7 @@ window.addEventListener('keyup', (e) => down.delete(key(e)));
 window.addEventListener('blur', () => down.clear());
 
 export const HELD = {
-  /** A free hand: no steps, nothing catches. */
+  /** A free hand: no steps, nothing snaps. */
   free: () => down.has('f'),
   /** Stretch from the middle, both sides at once. */
   middle: () => down.has('m'),

@@ -1,6 +1,6 @@
 /** Reading the recipe: parts by id, their parents, colours, and whether they cut. */
 import type { Op, Part, Piece } from '../api/client';
-import { CLAY } from '../theme/glazes';
+import { INK } from '../theme/ink';
 
 export type Known = {
   part: Part;
@@ -27,7 +27,7 @@ export function knownParts(piece: Piece): Map<string, Known> {
         parent: parent?.part ?? null,
         index,
         depth: parent ? parent.depth + 1 : 0,
-        colour: part.colour ?? parent?.colour ?? CLAY,
+        colour: part.colour ?? parent?.colour ?? INK.clay,
         role: parent && parent.role !== 'union' ? parent.role : part.op,
         reference: part.reference || (parent?.reference ?? false),
         hidden: part.hidden || (parent?.hidden ?? false),

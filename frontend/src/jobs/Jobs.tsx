@@ -2,18 +2,19 @@
 import { NavLink } from 'react-router';
 import type { Job } from '../api/client';
 import { ended, useJobs } from '../api/jobs';
+import { useJobKinds } from '../api/pieces';
 import { clock } from '../controls/format';
 import { useTitle } from '../controls/useTitle';
 import { JobBar } from './JobBar';
-import { KIND_WORDS, outcome, STATE_WORDS } from './words';
+import { outcome, STATE_WORDS } from './words';
 
 export function Jobs() {
   useTitle('Long work');
   const jobs = useJobs();
   // What the page itself asks for is of interest while it takes time, or when it could not be done.
-  const shown = jobs.data?.filter(
-    (j) => !(j.kind === 'look_over' || j.kind === 'rehearse') || !ended(j) || j.state === 'failed',
-  );
+  const kinds = useJobKinds().data ?? [];
+  const quiet = new Set(kinds.filter((k) => k.quiet).map((k) => k.kind));
+  const shown = jobs.data?.filter((j) => !quiet.has(j.kind) || !ended(j) || j.state === 'failed');
   return (
     <div className="app">
       <header className="top">
@@ -39,7 +40,7 @@ export function Jobs() {
         <ul className="job-list">
           {shown?.map((job) => (
             <li key={job.id}>
-              <Row job={job} />
+              <Row job={job} label={kinds.find((k) => k.kind === job.kind)?.label ?? job.kind} />
             </li>
           ))}
         </ul>
@@ -48,12 +49,12 @@ export function Jobs() {
   );
 }
 
-function Row({ job }: { job: Job }) {
+function Row({ job, label }: { job: Job; label: string }) {
   return (
     <>
       <div>
         <b>
-          {KIND_WORDS[job.kind]}: {job.name}
+          {label}: {job.name}
         </b>
         {job.piece_id && job.piece_name && (
           <NavLink to={`/pieces/${job.piece_id}/mend`}>in {job.piece_name}</NavLink>

@@ -10,7 +10,7 @@ export function DragNote() {
   return (
     <output className="note numbers" data-testid="drag-note">
       {drag.edit && refusal ? refusal : drag.said}
-      {drag.catches.length > 0 && ` · caught by ${drag.catches.map((c) => c.words).join(', ')}`}
+      {drag.snaps.length > 0 && ` · caught by ${drag.snaps.map((c) => c.words).join(', ')}`}
       {lost && drag.edit && ' · the joined skin follows when you let go'}
     </output>
   );

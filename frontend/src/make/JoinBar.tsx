@@ -8,7 +8,7 @@ import type { Open } from '../controls/PieceFrame';
 import { parentsOf, SIGN } from '../controls/tree';
 import { type Actions, joinEdit, sameJoin } from './actions';
 import { sayFacts } from './joinNote';
-import type { Live } from './useReins';
+import type { Live } from './useDragContext';
 
 type Choice = Op | 'split';
 const JOINS: { choice: Choice; word: string; sign: string; title: string }[] = [

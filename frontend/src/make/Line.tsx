@@ -2,7 +2,7 @@
 import type { Mark, Part, PartFields } from '../api/client';
 import { plural } from '../controls/format';
 import { childrenOf, SIGN } from '../controls/tree';
-import { briefly } from './CopiesFields';
+import { briefly } from './card/CopiesFields';
 import { sayMark } from './marks';
 import type { Row } from './Recipe';
 

@@ -8,17 +8,17 @@ import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
 import { usePicture } from '../controls/usePicture';
 import { Around } from '../viewport/Around';
 import { FaceTool, FloorDisc } from '../viewport/FaceTool';
-import { ChangeGrips } from '../viewport/grips/ChangeGrips';
 import { CopyGrips } from '../viewport/grips/CopyGrips';
+import { FieldGrips } from '../viewport/grips/FieldGrips';
 import { Grips } from '../viewport/grips/Grips';
-import { Hand } from '../viewport/Hand';
+import { MoveTool } from '../viewport/MoveTool';
 import { PieceView } from '../viewport/PieceView';
 import { over } from '../viewport/room';
-import { SightDial } from '../viewport/SightDial';
 import { SectionGrip } from '../viewport/section';
 import { partsBox, View, type ViewHandle, wholeBox } from '../viewport/View';
+import { ViewDial } from '../viewport/ViewDial';
 import { makeActions } from './actions';
-import { Card } from './Card';
+import { PartCard } from './card/PartCard';
 import { DragNote } from './DragNote';
 import { Finder } from './Finder';
 import { JoinBar } from './JoinBar';
@@ -28,7 +28,7 @@ import { SectionPanel } from './SectionPanel';
 import { Teach } from './Teach';
 import { ToolNote } from './ToolNote';
 import { Tray } from './Tray';
-import { liveOf, useReins } from './useReins';
+import { liveOf, useDragContext } from './useDragContext';
 import { ViewButtons } from './ViewButtons';
 
 export function Make() {
@@ -36,10 +36,10 @@ export function Make() {
   const preferences = usePreferences();
   const keep = useKeepPreferences().mutate;
   const navigate = useNavigate();
-  const view = useRef<ViewHandle>({ eye: null, camera: null, canvas: null }).current;
+  const view = useRef<ViewHandle>({ rig: null, camera: null, canvas: null }).current;
   const actions = useMemo(() => (open ? makeActions(open, preferences) : null), [open, preferences]);
-  const reins = useReins(open, view);
-  const live = useMemo(() => liveOf(reins), [reins]);
+  const context = useDragContext(open, view);
+  const live = useMemo(() => liveOf(context), [context]);
   const dragging = useEditor((s) => s.drag !== null);
   const scene = open?.state.scene ?? null;
   usePicture(open);
@@ -51,8 +51,8 @@ export function Make() {
 
   const framing = useMemo(
     () => ({
-      all: () => view.eye?.frame(wholeBox(scene)),
-      chosen: () => view.eye?.frame(partsBox(scene, useEditor.getState().chosen)),
+      all: () => view.rig?.frame(wholeBox(scene)),
+      chosen: () => view.rig?.frame(partsBox(scene, useEditor.getState().chosen)),
     }),
     [view, scene],
   );
@@ -63,7 +63,7 @@ export function Make() {
             open,
             actions,
             framing,
-            eye: () => view.eye,
+            rig: () => view.rig,
             grid: preferences.grid_mm,
             turn: preferences.turn_deg,
             toggleSnapping: () => keep({ ...preferences, snapping: !preferences.snapping }),
@@ -110,19 +110,19 @@ export function Make() {
                   />
                 )}
                 <FloorDisc />
-                {reins && (
+                {context && (
                   <>
-                    <Hand reins={reins} />
+                    <MoveTool context={context} />
                     <Grips
-                      reins={reins}
+                      context={context}
                       onResize={(id, size) => {
                         const was = scene?.parts.find((p) => p.id === id)?.size;
                         if (was) void open.work.edit({ kind: 'resize', id, size, was });
                       }}
                     />
-                    <CopyGrips reins={reins} />
-                    <ChangeGrips reins={reins} />
-                    <SectionGrip reins={reins} />
+                    <CopyGrips context={context} />
+                    <FieldGrips context={context} />
+                    <SectionGrip context={context} />
                   </>
                 )}
                 <FaceTool
@@ -134,7 +134,7 @@ export function Make() {
               </View>
               {scene && <Around scene={scene} known={open.known} view={view} />}
               <ViewButtons framing={framing} preferences={preferences} run={runners} />
-              <SightDial onLook={(side) => view.eye?.look(side)} />
+              <ViewDial onLook={(side) => view.rig?.look(side)} />
               {open.known.size === 0 ? (
                 <Teach />
               ) : (
@@ -150,7 +150,7 @@ export function Make() {
             </div>
             <Tray actions={actions} view={view} />
           </div>
-          <Card open={open} actions={actions} live={live} />
+          <PartCard open={open} actions={actions} live={live} />
         </main>
       )}
     </PieceFrame>

@@ -1,5 +1,8 @@
 /** The recipe: the ordered tree of parts, each line with how it enters, what is odd about it, and how it is shown. */
-import { useState } from 'react';
+
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useMemo, useRef, useState } from 'react';
+import { useShallow } from 'zustand/react/shallow';
 import type { Mark, Part } from '../api/client';
 import { useMarks } from '../api/pieces';
 import { useEditor } from '../controls/editor';
@@ -10,18 +13,44 @@ import { Figures } from './Figures';
 import { type Drop, Line } from './Line';
 import { RecipeFilter, type Wanted, wants } from './RecipeFilter';
 
+/** How high a line is, as the style says. */
+const LINE_PX = 27;
+
 export type Row = { part: Part; depth: number; body: boolean; parent: string | null; index: number };
 
 export function Recipe({ open, actions }: { open: Open; actions: Actions }) {
-  const { chosen, inside, pick, set } = useEditor();
+  const { chosen, inside, pick, set } = useEditor(
+    useShallow((s) => ({ chosen: s.chosen, inside: s.inside, pick: s.pick, set: s.set })),
+  );
   const [shut, setShut] = useState<Set<string>>(new Set());
   const [wanted, setWanted] = useState<Wanted>({ text: '', glaze: null });
   const [dropAt, setDropAt] = useState<{ id: string; where: Drop } | null>(null);
   const { work } = open;
-  const marks = marksByPart(useMarks(open.state).data?.marks ?? []);
-  const rows = listRows(open.state.piece.parts, null, 0, shut);
-  const shown = rows.filter((r) => wants(wanted, r.part.name, open.known.get(r.part.id)?.colour));
-  const views = new Map(open.state.scene?.parts.map((p) => [p.id, p]));
+  const found = useMarks(open.state).data?.marks;
+  const marks = useMemo(() => marksByPart(found ?? []), [found]);
+  const { parts } = open.state.piece;
+  const rows = useMemo(() => listRows(parts, null, 0, shut), [parts, shut]);
+  const shown = useMemo(
+    () => rows.filter((r) => wants(wanted, r.part.name, open.known.get(r.part.id)?.colour)),
+    [rows, wanted, open.known],
+  );
+  const held = useMemo(() => new Set(chosen), [chosen]);
+  const scene = open.state.scene;
+  const views = useMemo(() => new Map(scene?.parts.map((p) => [p.id, p])), [scene]);
+  const list = useRef<HTMLDivElement>(null);
+  // Of a recipe of thousands only the lines in sight, and some around them, are drawn.
+  const lines = useVirtualizer({
+    count: shown.length,
+    getScrollElement: () => list.current,
+    estimateSize: () => LINE_PX,
+    getItemKey: (at) => shown[at]?.part.id ?? at,
+    overscan: 30,
+  });
+  const toLine = (at: number) => {
+    lines.scrollToIndex(at);
+    const id = shown[at]?.part.id;
+    requestAnimationFrame(() => document.getElementById(`line-${id}`)?.focus());
+  };
   const impossible = new Map(open.state.problem?.problems.map((p) => [p.part, p.message]));
   const leftOut = new Map(open.state.scene?.soundness?.left_out.map((l) => [l.part, l.why]));
 
@@ -41,7 +70,7 @@ export function Recipe({ open, actions }: { open: Open; actions: Actions }) {
       const ids = shown.map((r) => r.part.id);
       const [from, to] = [ids.indexOf(chosen[chosen.length - 1] as string), ids.indexOf(row.part.id)];
       const range = ids.slice(Math.min(from, to), Math.max(from, to) + 1);
-      set({ chosen: [...chosen, ...range.filter((r) => !chosen.includes(r))] });
+      set({ chosen: [...chosen, ...range.filter((r) => !held.has(r))] });
     } else pickLine(row, e.ctrlKey || e.metaKey);
   };
   const key = (e: React.KeyboardEvent, row: Row) => {
@@ -50,7 +79,7 @@ export function Recipe({ open, actions }: { open: Open; actions: Actions }) {
     const next = step ? shown[at + step] : undefined;
     if (e.altKey && /^Arrow/.test(e.key)) void carryLine(open, rows, row, e.key);
     else if (next) {
-      document.getElementById(`line-${next.part.id}`)?.focus();
+      toLine(at + (step as number));
       if (e.shiftKey) pick(next.part.id, true);
     } else if (e.key === 'Enter' || e.key === ' ') pickLine(row, e.ctrlKey || e.shiftKey);
     else if (
@@ -64,7 +93,7 @@ export function Recipe({ open, actions }: { open: Open; actions: Actions }) {
   };
   const drop = (row: Row, where: Drop, dragged: string) => {
     setDropAt(null);
-    const ids = chosen.includes(dragged) ? chosen : [dragged];
+    const ids = held.has(dragged) ? chosen : [dragged];
     const parent = where === 'into' ? row.part.id : row.parent;
     const index = where === 'into' ? childrenOf(row.part).length : row.index + (where === 'after' ? 1 : 0);
     void work.edit({ kind: 'arrange', ids, parent, index });
@@ -84,26 +113,33 @@ export function Recipe({ open, actions }: { open: Open; actions: Actions }) {
           />
         )}
       </div>
-      <div className="recipe" role="tree" aria-multiselectable="true" aria-label="Parts">
-        {shown.map((row) => (
-          <Line
-            key={row.part.id}
-            row={row}
-            chosen={chosen.includes(row.part.id)}
-            unfolded={row.part.join ? !shut.has(row.part.id) : undefined}
-            size={views.get(row.part.id)?.size ?? null}
-            leftOut={leftOut.get(row.part.id)}
-            impossible={impossible.get(row.part.id)}
-            marks={marks.get(row.part.id) ?? []}
-            dropAt={dropAt?.id === row.part.id ? dropAt.where : null}
-            onClick={(e) => click(e, row)}
-            onKey={(e) => key(e, row)}
-            onFold={() => toggle(row.part.id)}
-            onFields={(fields) => void actions.setParts(fields, [row.part.id])}
-            onOver={(where) => setDropAt(where && { id: row.part.id, where })}
-            onDrop={(where, dragged) => drop(row, where, dragged)}
-          />
-        ))}
+      <div className="recipe" role="tree" aria-multiselectable="true" aria-label="Parts" ref={list}>
+        <div role="presentation" className="lines" style={{ height: lines.getTotalSize() }}>
+          {lines.getVirtualItems().map(({ index, key: name, start }) => {
+            const row = shown[index] as Row;
+            const { id } = row.part;
+            return (
+              <div key={name} role="presentation" style={{ transform: `translateY(${start}px)` }}>
+                <Line
+                  row={row}
+                  chosen={held.has(id)}
+                  unfolded={row.part.join ? !shut.has(id) : undefined}
+                  size={views.get(id)?.size ?? null}
+                  leftOut={leftOut.get(id)}
+                  impossible={impossible.get(id)}
+                  marks={marks.get(id) ?? []}
+                  dropAt={dropAt?.id === id ? dropAt.where : null}
+                  onClick={(e) => click(e, row)}
+                  onKey={(e) => key(e, row)}
+                  onFold={() => toggle(id)}
+                  onFields={(fields) => void actions.setParts(fields, [id])}
+                  onOver={(where) => setDropAt(where && { id, where })}
+                  onDrop={(where, dragged) => drop(row, where, dragged)}
+                />
+              </div>
+            );
+          })}
+        </div>
         {rows.length === 0 && (
           <p className="quiet px-2">Nothing yet. Click a primitive below and it lands on the wheel.</p>
         )}
@@ -130,7 +166,11 @@ function carryLine(open: Open, rows: Row[], { part, parent, index }: Row, key: s
 
 function marksByPart(marks: Mark[]): Map<string, Mark[]> {
   const found = new Map<string, Mark[]>();
-  for (const mark of marks) found.set(mark.part, [...(found.get(mark.part) ?? []), mark]);
+  for (const mark of marks) {
+    const known = found.get(mark.part);
+    if (known) known.push(mark);
+    else found.set(mark.part, [mark]);
+  }
   return found;
 }
 

@@ -1,11 +1,14 @@
 /** Where the section is: its axis, its place as a number, and which side is seen. */
+import { useShallow } from 'zustand/react/shallow';
 import { type SectionAt, useEditor } from '../controls/editor';
-import { NumberField } from '../controls/NumberField';
+import { NumberField } from '../controls/fields/NumberField';
 
 const NAMES: Record<SectionAt['axis'], string> = { x: 'from the side', y: 'from the front', z: 'from above' };
 
 export function SectionPanel({ bounds }: { bounds: [number[], number[]] | null | undefined }) {
-  const { look, section, set } = useEditor();
+  const { look, section, set } = useEditor(
+    useShallow((s) => ({ look: s.look, section: s.section, set: s.set })),
+  );
   if (look !== 'section' || !section) return null;
   const k = 'xyz'.indexOf(section.axis);
   const [low, high] = [bounds?.[0][k] ?? -50, bounds?.[1][k] ?? 50];

@@ -1,12 +1,23 @@
 /** What the tool in hand waits for, with its settings; and the face that is the floor for now. */
+import { useShallow } from 'zustand/react/shallow';
 import { usePreferences } from '../api/preferences';
 import { useEditor } from '../controls/editor';
-import { NumberField } from '../controls/NumberField';
+import { NumberField } from '../controls/fields/NumberField';
 import type { Open } from '../controls/PieceFrame';
 
 export function ToolNote({ open }: { open: Open }) {
   const preferences = usePreferences();
-  const { tool, seat, enclosed, floor, inside, solo, set } = useEditor();
+  const { tool, seat, enclosed, floor, inside, solo, set } = useEditor(
+    useShallow((s) => ({
+      tool: s.tool,
+      seat: s.seat,
+      enclosed: s.enclosed,
+      floor: s.floor,
+      inside: s.inside,
+      solo: s.solo,
+      set: s.set,
+    })),
+  );
   const leave = (
     <button type="button" className="plain small" onClick={() => set({ tool: 'hand' })}>
       Leave

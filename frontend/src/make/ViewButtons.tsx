@@ -1,5 +1,7 @@
 /** Over the view: ways of looking, framing, picking by drawing, and the step that things are caught at. */
+
 import Dropdown from 'react-bootstrap/Dropdown';
+import { useShallow } from 'zustand/react/shallow';
 import type { Preferences } from '../api/preferences';
 import { type Look, useEditor } from '../controls/editor';
 import { short } from '../controls/format';
@@ -23,7 +25,9 @@ const LOOK_COMMAND = {
 type Props = { framing: Framing; preferences: Preferences; run: Runners };
 
 export function ViewButtons({ framing, preferences, run }: Props) {
-  const { look, set, chosen, cutters } = useEditor();
+  const { look, set, chosen, cutters } = useEditor(
+    useShallow((s) => ({ look: s.look, set: s.set, chosen: s.chosen, cutters: s.cutters })),
+  );
   return (
     <>
       <fieldset className="looks" aria-label="Way of looking">

@@ -8,7 +8,7 @@ import { type Editor, useEditor, type Vector } from '../controls/editor';
 import type { Open } from '../controls/PieceFrame';
 import { bodyOf, childrenOf, type Known } from '../controls/tree';
 import { outermost, turned } from '../viewport/carry';
-import { boxOf } from '../viewport/catches';
+import { boxOf } from '../viewport/snapping';
 
 export type Side = 'x-' | 'x+' | 'y-' | 'y+' | 'z-' | 'z+';
 

@@ -5,10 +5,10 @@ import { chordOf } from '../controls/chords';
 import { type CommandName, chords, commandAt } from '../controls/commands';
 import { type SectionAt, useEditor } from '../controls/editor';
 import type { Open } from '../controls/PieceFrame';
-import type { Eye } from '../viewport/Sight';
+import type { Rig } from '../viewport/CameraRig';
 import type { Actions } from './actions';
-import { beginCopies, type CopiesKind } from './copies';
-import { LINE_UP } from './LineUp';
+import { beginCopies, type CopiesKind } from './card/copies';
+import { LINE_UP } from './card/LineUp';
 
 export type Framing = { all: () => void; chosen: () => void };
 export type Runners = Record<CommandName, (fine: boolean) => unknown>;
@@ -16,7 +16,7 @@ export type Runners = Record<CommandName, (fine: boolean) => unknown>;
 type Around = {
   open: Open;
   actions: Actions;
-  eye: () => Eye | null;
+  rig: () => Rig | null;
   framing: Framing;
   grid: number;
   turn: number;
@@ -28,7 +28,7 @@ type Around = {
 export function makeRunners({
   open,
   actions,
-  eye,
+  rig,
   framing,
   grid,
   turn,
@@ -39,7 +39,7 @@ export function makeRunners({
   const { set } = editor();
   const nudge = (right: number, away: number, up: number) => (fine: boolean) => {
     const step = grid / (fine ? 10 : 1);
-    const [x, y] = turned([right, away], eye());
+    const [x, y] = turned([right, away], rig());
     actions.nudge([tidy(x * step), tidy(y * step), tidy(up * step)]);
   };
   const copies = (kind: CopiesKind) => () => beginCopies(open, editor().chosen, kind);
@@ -164,9 +164,9 @@ function enter({ known }: Open) {
 
 const tidy = (value: number): number => Number(value.toFixed(6)) + 0;
 
-/** A way on the screen as a way on the wheel: along whichever axis the eye sees it. */
-function turned([right, away]: [number, number], eye: Eye | null): [number, number] {
-  const facing = eye?.direction();
+/** A way on the screen as a way on the wheel: along whichever axis the camera sees it. */
+function turned([right, away]: [number, number], rig: Rig | null): [number, number] {
+  const facing = rig?.direction();
   const quarter = facing ? Math.round(Math.atan2(facing.x, facing.y) / (Math.PI / 2)) : 0;
   const [c, s] = [
     Math.round(Math.cos((quarter * Math.PI) / 2)),

@@ -4,7 +4,7 @@ import { type ReactNode, useEffect, useMemo, useRef } from 'react';
 import * as THREE from 'three';
 import type { Scene } from '../api/client';
 import type { Known } from '../controls/tree';
-import { CLAY } from '../theme/glazes';
+import { INK } from '../theme/ink';
 import { wholeBox } from '../viewport/View';
 import { MeshPart, MovedMesh } from './MeshParts';
 import type { ComparedMeshes } from './useCompared';
@@ -41,7 +41,7 @@ export function Comparison({ scene, compared, look, known, wiped }: Props) {
   const all = (which: 'before' | 'after', planes?: THREE.Plane[]) =>
     compared.pairs.map((pair) => {
       const view = scene.parts.find((v) => v.id === pair.part);
-      const colour = known.get(pair.part)?.colour ?? CLAY;
+      const colour = known.get(pair.part)?.colour ?? INK.clay;
       return (
         view && <MeshPart key={pair.part} meshKey={pair[which]} view={view} colour={colour} planes={planes} />
       );
@@ -82,7 +82,7 @@ export function Comparison({ scene, compared, look, known, wiped }: Props) {
   }
 }
 
-/** Its children moved to the left or right as the eye sees it: both sides stay in one view, and so turn together. */
+/** Its children moved to the left or right as the camera sees it: both sides stay in one view, and so turn together. */
 function Aside({ by, box, children }: { by: number; box: THREE.Box3; children: ReactNode }) {
   const group = useRef<THREE.Group>(null);
   const wide = box.getSize(new THREE.Vector3()).length() * by;
@@ -100,7 +100,7 @@ type WipedProps = {
   after: (planes: THREE.Plane[]) => ReactNode;
 };
 
-/** Two bodies cut on the plane that the eye sees as an upright line: left of it the one before, right of it the one after. */
+/** Two bodies cut on the plane that the camera sees as an upright line: left of it the one before, right of it the one after. */
 function Wiped({ at, before, after }: WipedProps) {
   const planes = useMemo(() => [new THREE.Plane(), new THREE.Plane()] as const, []);
   const { gl, invalidate } = useThree();

@@ -2,7 +2,7 @@
 import { Billboard, Line } from '@react-three/drei';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
-import { INK } from '../theme/glazes';
+import { INK } from '../theme/ink';
 import { useMesh } from '../viewport/useMesh';
 import type { Finding } from './finding';
 

@@ -2,7 +2,7 @@
 import { useNavigate } from 'react-router';
 import type { MeshFindings, Needs } from '../api/client';
 import words from '../api/words.json';
-import { ChoiceField } from '../controls/ChoiceField';
+import { ChoiceField } from '../controls/fields/ChoiceField';
 import { plural } from '../controls/format';
 import type { Open } from '../controls/PieceFrame';
 import { FixButton, type RunFix } from './FixButton';

@@ -1,7 +1,7 @@
 /** What stands over the view while mended meshes are compared: what is on which side, the wiper, the scale of colours. */
 import { type PointerEvent, useRef } from 'react';
 import { short } from '../controls/format';
-import { CLAY, INK } from '../theme/glazes';
+import { INK } from '../theme/ink';
 import { over } from '../viewport/room';
 import type { Look } from './Comparison';
 
@@ -74,7 +74,7 @@ const STOPS = [0, 0.02, 0.0625, 0.25, 0.5625, 1];
 function Scale({ farthest }: { farthest: number }) {
   const stops = STOPS.map(
     (s) =>
-      `color-mix(in srgb, ${INK.flaw} ${(100 * shade(s)).toFixed(0)}%, ${CLAY}) ${(100 * s).toFixed(1)}%`,
+      `color-mix(in srgb, ${INK.flaw} ${(100 * shade(s)).toFixed(0)}%, ${INK.clay}) ${(100 * s).toFixed(1)}%`,
   );
   return (
     <div className="floor-bar" {...over('bottom')}>

@@ -15,7 +15,7 @@ import { useFixes } from './useFixes';
 
 export function Mend() {
   const { open, failure, reload } = useOpenPiece();
-  const view = useRef<ViewHandle>({ eye: null, camera: null, canvas: null }).current;
+  const view = useRef<ViewHandle>({ rig: null, camera: null, canvas: null }).current;
   const scene = open?.state.scene ?? null;
   const jobs = usePieceJobs(open?.id ?? '');
   const found = useFindings(open);
@@ -32,7 +32,7 @@ export function Mend() {
   const before = useRef(parts);
   // biome-ignore lint/correctness/useExhaustiveDependencies: once for every part that comes
   useEffect(() => {
-    if (before.current > 0 && parts > before.current) view.eye?.frame(wholeBox(scene));
+    if (before.current > 0 && parts > before.current) view.rig?.frame(wholeBox(scene));
     before.current = parts;
   }, [parts]);
 
@@ -42,7 +42,7 @@ export function Mend() {
     const finding = found.listed.find((f) => f.id === id);
     if (!finding || !scene) return;
     const { box, outward } = placeOf(finding, wholeBox(scene));
-    view.eye?.frame(box, true, outward);
+    view.rig?.frame(box, true, outward);
   };
 
   return (

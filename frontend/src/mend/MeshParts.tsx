@@ -4,7 +4,7 @@ import { useQueries } from '@tanstack/react-query';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import type { Compared, PartView } from '../api/client';
-import { CLAY, INK } from '../theme/glazes';
+import { INK } from '../theme/ink';
 import { matrixOf } from '../viewport/meshes';
 import { useMesh } from '../viewport/useMesh';
 import { shade } from './LookNotes';
@@ -67,7 +67,7 @@ export function MovedMesh({ pair, view, moved, most }: MovedProps) {
     if (!shown || !moved) return null;
     const { geometry: plain, data } = shown.mesh;
     const found = plain.clone();
-    const [from, to] = [new THREE.Color(CLAY), new THREE.Color(INK.flaw)];
+    const [from, to] = [new THREE.Color(INK.clay), new THREE.Color(INK.flaw)];
     const colours = new Float32Array(data.triangles.length * 3);
     for (let face = 0; face < data.triangles.length / 3; face++) {
       const { r, g, b } = from.clone().lerp(to, shade((moved[face] ?? 0) / most));

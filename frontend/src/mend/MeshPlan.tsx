@@ -1,9 +1,9 @@
 /** The plan for meshes that are not sound: which steps, with which measures, and what they would do; then under way, and what came of it. */
 import { useState } from 'react';
-import { type Job, type MendWishes, type MeshFindings, said } from '../api/client';
+import { type Job, type MendOptions, type MeshFindings, said } from '../api/client';
 import { ended, type Mended, mendParts, useRehearsal } from '../api/jobs';
-import { ChoiceField } from '../controls/ChoiceField';
-import { NumberField } from '../controls/NumberField';
+import { ChoiceField } from '../controls/fields/ChoiceField';
+import { NumberField } from '../controls/fields/NumberField';
 import type { Open } from '../controls/PieceFrame';
 import { JobBar } from '../jobs/JobBar';
 import { stepWord } from '../jobs/words';
@@ -45,23 +45,23 @@ const MEASURES = [
 /** A larger mesh is tried out when the maker asks for it. */
 const TRIED_AT_ONCE = 300_000;
 
-const NO_WISHES: MendWishes = { skip: [], bodies: 'leave' };
+const NO_OPTIONS: MendOptions = { skip: [], bodies: 'leave' };
 
 type Props = { open: Open; meshes: MeshFindings[]; jobs: Job[] };
 
 export function MeshPlan({ open, meshes, jobs }: Props) {
-  const [wishes, setWishes] = useState(NO_WISHES);
+  const [options, setOptions] = useState(NO_OPTIONS);
   const [asked, setAsked] = useState(false);
   const [wrong, setWrong] = useState<string | null>(null);
-  const skip = wishes.skip ?? [];
+  const skip = options.skip ?? [];
   const flawed = meshes.filter((m) => m.sound === false);
   const under = jobs.find((j) => j.kind === 'mend' && !ended(j));
   const last = jobs.find((j) => j.kind === 'mend' && ended(j));
   const small = flawed.reduce((sum, m) => sum + (m.triangles ?? 0), 0) <= TRIED_AT_ONCE;
-  const rehearsed = useRehearsal(open.id, flawed, wishes, !under && (small || asked));
+  const rehearsed = useRehearsal(open.id, flawed, options, !under && (small || asked));
   const trying = jobs.find((j) => j.id === rehearsed?.id) ?? rehearsed;
   const tried = (trying?.state === 'done' ? trying.result : null) as Record<string, Mended> | null;
-  const wish = (more: Partial<MendWishes>) => setWishes({ ...wishes, ...more });
+  const change = (more: Partial<MendOptions>) => setOptions({ ...options, ...more });
 
   const mend = async () => {
     setWrong(null);
@@ -69,7 +69,7 @@ export function MeshPlan({ open, meshes, jobs }: Props) {
       await mendParts(
         open.id,
         flawed.map((m) => m.part),
-        wishes,
+        options,
       );
     } catch (error) {
       setWrong(said(error));
@@ -90,7 +90,9 @@ export function MeshPlan({ open, meshes, jobs }: Props) {
                   type="checkbox"
                   checked={!skip.includes(step)}
                   onChange={(e) =>
-                    wish({ skip: e.currentTarget.checked ? skip.filter((s) => s !== step) : [...skip, step] })
+                    change({
+                      skip: e.currentTarget.checked ? skip.filter((s) => s !== step) : [...skip, step],
+                    })
                   }
                 />
                 <span>{stepWord(step)}</span>
@@ -105,21 +107,21 @@ export function MeshPlan({ open, meshes, jobs }: Props) {
                 key={key}
                 label={label}
                 title={title}
-                value={wishes[key] ?? 0}
+                value={options[key] ?? 0}
                 least={0}
                 most={key === 'crumb_mm3' ? 1e6 : 100}
-                onApply={(value) => wish({ [key]: value || null })}
+                onApply={(value) => change({ [key]: value || null })}
               />
             ))}
             <ChoiceField
               label="Several bodies"
-              value={wishes.bodies ?? 'leave'}
+              value={options.bodies ?? 'leave'}
               options={[
                 { value: 'leave', word: 'leave' },
                 { value: 'bridge', word: 'bridge' },
                 { value: 'largest', word: 'keep the largest' },
               ]}
-              onApply={(v) => wish({ bodies: v as MendWishes['bodies'] })}
+              onApply={(v) => change({ bodies: v as MendOptions['bodies'] })}
             />
           </div>
           {!under && (

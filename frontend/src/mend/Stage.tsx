@@ -3,8 +3,8 @@ import * as THREE from 'three';
 import type { Open } from '../controls/PieceFrame';
 import { PieceView } from '../viewport/PieceView';
 import { over } from '../viewport/room';
-import { SightDial } from '../viewport/SightDial';
 import { View, type ViewHandle, wholeBox } from '../viewport/View';
+import { ViewDial } from '../viewport/ViewDial';
 import { Comparison, LOOKS, type Look, roomFor } from './Comparison';
 import { FindingMark } from './FindingMark';
 import type { Finding } from './finding';
@@ -34,7 +34,7 @@ export function Stage(props: Props) {
   const choose = (wanted: Look) => {
     setLook(wanted);
     // Side by side takes another room than all the others.
-    if ((wanted === 'beside') !== (look === 'beside')) view.eye?.frame(roomFor(wanted, box));
+    if ((wanted === 'beside') !== (look === 'beside')) view.rig?.frame(roomFor(wanted, box));
   };
   return (
     <div className="middle">
@@ -49,7 +49,7 @@ export function Stage(props: Props) {
               <FindingMark key={finding.id} finding={finding} now={finding.id === now} reach={reach} />
             ))}
         </View>
-        <SightDial onLook={(side) => view.eye?.look(side)} />
+        <ViewDial onLook={(side) => view.rig?.look(side)} />
         <div className="view-buttons" style={{ top: 12 }} {...over('top')}>
           {compared.pairs.length > 0 && (
             <fieldset className="switch" aria-label="What is shown">
@@ -60,7 +60,7 @@ export function Stage(props: Props) {
               ))}
             </fieldset>
           )}
-          <button type="button" className="plain small" onClick={() => view.eye?.frame(roomFor(look, box))}>
+          <button type="button" className="plain small" onClick={() => view.rig?.frame(roomFor(look, box))}>
             Frame all
           </button>
         </div>

@@ -1,6 +1,6 @@
 /** The bin: pieces put away, to take back or to let go of for good. */
 import { useState } from 'react';
-import type { PieceCard } from '../api/client';
+import type { PieceInShort } from '../api/client';
 import { day, plural } from '../controls/format';
 
 export function Bin({
@@ -8,7 +8,7 @@ export function Bin({
   restore,
   empty,
 }: {
-  cards: PieceCard[];
+  cards: PieceInShort[];
   restore: (id: string) => void;
   empty: () => void;
 }) {

@@ -7,7 +7,7 @@ import { plural } from '../controls/format';
 import { handOver, MESH_ENDINGS, meshesAmong, nameOf } from '../controls/meshFiles';
 import { useTitle } from '../controls/useTitle';
 import { Bin } from './Bin';
-import { Card } from './Card';
+import { PieceCard } from './PieceCard';
 
 export function Pieces() {
   useTitle('Pieces');
@@ -127,7 +127,7 @@ export function Pieces() {
           <>
             <div className="cards">
               {found.map((card) => (
-                <Card key={card.id} card={card} actions={actions} />
+                <PieceCard key={card.id} card={card} actions={actions} />
               ))}
             </div>
             {cards.data && found.length === 0 && (

@@ -4,14 +4,14 @@
  */
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
-import { answered, api, type PieceCard, type PieceState } from '../api/client';
+import { answered, api, type PieceInShort, type PieceState } from '../api/client';
 import { keepState } from '../api/pieces';
 import { knownParts } from '../controls/tree';
 import { handIn } from '../controls/usePicture';
 
 let turn: Promise<unknown> = Promise.resolve();
 
-export function useCardPicture(card: PieceCard): { address: string | null; none: boolean } {
+export function useCardPicture(card: PieceInShort): { address: string | null; none: boolean } {
   const client = useQueryClient();
   const [drawn, setDrawn] = useState(card.thumbnail_revision);
   const [none, setNone] = useState(false);

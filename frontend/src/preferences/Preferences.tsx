@@ -1,7 +1,7 @@
 /** Preferences: steps and catching, and the shortcuts of every command; kept on the server. */
 import { useNavigate } from 'react-router';
 import { PLAIN, useKeepPreferences, usePreferences, type Preferences as Values } from '../api/preferences';
-import { NumberField } from '../controls/NumberField';
+import { NumberField } from '../controls/fields/NumberField';
 import { useTitle } from '../controls/useTitle';
 import { Shortcuts } from './Shortcuts';
 

@@ -13,19 +13,3 @@ export const GLAZES = [
   { name: 'Slip', colour: '#f4f1ea' },
   { name: 'Kiln black', colour: '#26282a' },
 ] as const;
-
-/** The colour of a part that has none, nor any of its parents. */
-export const CLAY = '#c7a384';
-
-/** What things of the view mean: chosen, cut, kept, flawed. */
-export const INK = {
-  ink: '#22312f',
-  chosen: '#1d6b66',
-  cut: '#5d4382',
-  keep: '#8a5f0f',
-  flaw: '#a63d2b',
-  line: '#cdbf9f',
-  floor: '#d8c8a8',
-  section: '#7d5a41',
-  paper: '#efe9dd',
-} as const;

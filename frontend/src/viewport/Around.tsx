@@ -1,6 +1,8 @@
 /** Picking by drawing around parts: a box or a lasso; those touched, or only those wholly inside. */
+
 import { useEffect, useRef, useState } from 'react';
 import * as THREE from 'three';
+import { useShallow } from 'zustand/react/shallow';
 import type { Scene } from '../api/client';
 import { useEditor } from '../controls/editor';
 import { type Known, parentsOf } from '../controls/tree';
@@ -14,7 +16,9 @@ type Props = { scene: Scene; known: Map<string, Known>; view: ViewHandle };
 const MOST_VERTICES = 3000;
 
 export function Around({ scene, known, view }: Props) {
-  const { tool, enclosed, set } = useEditor();
+  const { tool, enclosed, set } = useEditor(
+    useShallow((s) => ({ tool: s.tool, enclosed: s.enclosed, set: s.set })),
+  );
   const [line, setLine] = useState<Spot[]>([]);
   const drawn = useRef<Spot[]>([]);
   const active = tool === 'box' || tool === 'lasso';

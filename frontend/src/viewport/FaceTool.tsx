@@ -1,4 +1,5 @@
 /** Pointing at a face: to seat what is chosen on it, seen before it is done, or to make it the floor for a while. */
+
 import { useThree } from '@react-three/fiber';
 import { useEffect, useRef } from 'react';
 import * as THREE from 'three';
@@ -6,6 +7,7 @@ import { type Adjust, said } from '../api/client';
 import { useWork, type Work } from '../api/work';
 import { useEditor, type Vector } from '../controls/editor';
 import type { Known } from '../controls/tree';
+import { INK } from '../theme/ink';
 import { firstHit, pointerRay, rayNumbers } from './pointer';
 import { endPreview, showPreview } from './preview';
 
@@ -121,13 +123,13 @@ export function FloorDisc() {
       {[10, 20, 30].map((r) => (
         <mesh key={r} raycast={() => null} renderOrder={5}>
           <ringGeometry args={[r - 0.18, r + 0.18, 96]} />
-          <meshBasicMaterial color="#1d6b66" transparent opacity={0.7} side={THREE.DoubleSide} />
+          <meshBasicMaterial color={INK.chosen} transparent opacity={0.7} side={THREE.DoubleSide} />
         </mesh>
       ))}
       <mesh raycast={() => null} renderOrder={4}>
         <circleGeometry args={[30, 96]} />
         <meshBasicMaterial
-          color="#1d6b66"
+          color={INK.chosen}
           transparent
           opacity={0.1}
           side={THREE.DoubleSide}

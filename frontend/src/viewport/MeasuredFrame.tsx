@@ -4,9 +4,9 @@ import { useMemo } from 'react';
 import * as THREE from 'three';
 import type { PartView } from '../api/client';
 import type { Vector } from '../controls/editor';
+import { useTyped } from '../controls/fields/useTyped';
 import { short } from '../controls/format';
-import { useTyped } from '../controls/useTyped';
-import { INK } from '../theme/glazes';
+import { INK } from '../theme/ink';
 import { matrixOf } from './meshes';
 
 const LEAST_MM = 0.001;

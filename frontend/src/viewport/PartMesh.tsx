@@ -3,9 +3,10 @@ import { Line } from '@react-three/drei';
 import { useMemo } from 'react';
 import * as THREE from 'three';
 import type { PartView } from '../api/client';
-import { INK } from '../theme/glazes';
+import { INK } from '../theme/ink';
 import { copiesCarried } from './carry';
 import { type Drawable, matrixOf } from './meshes';
+import { quickRaycast } from './quickRaycast';
 import type { Pickable } from './ResultMesh';
 import { useMesh } from './useMesh';
 import { useShadows } from './useShadows';
@@ -23,11 +24,8 @@ type Props = {
   pickable?: boolean;
 };
 
-const TINT: Record<Exclude<Manner, 'whole' | 'outline'>, string> = {
-  cut: INK.cut,
-  keep: INK.keep,
-  reference: '#7f8a86',
-};
+const tintOf = (manner: Exclude<Manner, 'whole' | 'outline'>): string =>
+  ({ cut: INK.cut, keep: INK.keep, reference: INK.reference })[manner];
 const MOST_OUTLINED = 40;
 
 export function PartMesh({ view, colour, manner, chosen, carried, dim = false, pickable = true }: Props) {
@@ -40,7 +38,7 @@ export function PartMesh({ view, colour, manner, chosen, carried, dim = false, p
   if (!shown) return null;
   const userData: Pickable | undefined = pickable ? { partAt: () => view.id } : undefined;
   const ghost = manner !== 'whole';
-  const tint = manner === 'whole' || manner === 'outline' ? colour : TINT[manner];
+  const tint = manner === 'whole' || manner === 'outline' ? colour : tintOf(manner as 'cut');
   return (
     <group>
       {manner !== 'outline' &&
@@ -49,6 +47,7 @@ export function PartMesh({ view, colour, manner, chosen, carried, dim = false, p
             // biome-ignore lint/suspicious/noArrayIndexKey: copies have no other name
             key={i}
             geometry={shown.mesh.geometry}
+            raycast={quickRaycast}
             matrix={matrix}
             matrixAutoUpdate={false}
             castShadow={!ghost}
@@ -99,7 +98,7 @@ function Outline({ mesh, view, matrix, manner, chosen }: OutlineProps) {
     edges.dispose();
     return sharp.length ? toPoints(sharp) : middleSections(view);
   }, [mesh, view]);
-  const colour = manner === 'outline' ? INK.ink : TINT[manner as 'cut'];
+  const colour = manner === 'outline' ? INK.ink : tintOf(manner as 'cut');
   return (
     <group matrix={matrix} matrixAutoUpdate={false}>
       <Line

@@ -1,14 +1,16 @@
 /** What stands on the wheel, in the chosen way of looking. */
+
 import { useMemo } from 'react';
+import { useShallow } from 'zustand/react/shallow';
 import type { Scene } from '../api/client';
 import { BEGINNING, useEditor } from '../controls/editor';
 import { idsHeld, idsWithin, type Known } from '../controls/tree';
-import { CatchMarks } from './CatchMarks';
 import { carriedParts } from './carry';
 import { type BoxCorners, clipTo } from './clip';
 import { type Draft, useDraft } from './drafts';
 import { type Manner, PartMesh } from './PartMesh';
 import { ResultMesh, Skin } from './ResultMesh';
+import { SnapMarks } from './SnapMarks';
 import { useShadows } from './useShadows';
 
 type Props = {
@@ -25,9 +27,13 @@ const PLAIN = { ...BEGINNING, look: 'result' as const, cutters: false };
 
 /** plain: the joined skin only, whatever the editor has in hand. */
 export function PieceView({ scene, known, onLost, plain = false, stale = false }: Props) {
-  const editor = useEditor();
+  const { chosen, look, drag, cutters, inside, solo } = useEditor(
+    useShallow((s) => {
+      const { chosen, look, drag, cutters, inside, solo } = plain ? PLAIN : s;
+      return { chosen, look, drag, cutters, inside, solo };
+    }),
+  );
   useShadows();
-  const { chosen, look, drag, cutters, inside, solo } = plain ? PLAIN : editor;
   const draft = useDraft((s) => (plain || !drag?.edit ? null : s.draft));
   const held = useMemo(() => idsHeld(known, chosen), [known, chosen]);
   const carried = useMemo(() => carriedParts(known, drag), [known, drag]);
@@ -39,7 +45,7 @@ export function PieceView({ scene, known, onLost, plain = false, stale = false }
   // Meshes that cannot count yet are no part of the joined skin: they are shown as they are.
   const leftOut = new Set(scene.soundness?.left_out.map((l) => l.part));
   const carriedIds = useMemo(() => new Set(carried.keys()), [carried]);
-  // With a draft of the skin in sight, what is carried is an outline that the skin catches up with.
+  // With a draft of the skin in sight, what is carried is an outline that the skin snaps up with.
   const fits = draft !== null && (draft.box === null || draft.on === scene.result?.key);
   const following = fits && look !== 'parts';
   // Until a large piece is joined for the first time, its parts are shown whole.
@@ -88,7 +94,7 @@ export function PieceView({ scene, known, onLost, plain = false, stale = false }
           }
         />
       ))}
-      {drag && <CatchMarks catches={drag.catches} />}
+      {drag && <SnapMarks snaps={drag.snaps} />}
     </>
   );
 }

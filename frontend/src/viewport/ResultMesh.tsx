@@ -2,9 +2,10 @@
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import type { Known } from '../controls/tree';
-import { CLAY, INK } from '../theme/glazes';
+import { INK } from '../theme/ink';
 import type { Clip } from './clip';
 import type { Drawable } from './meshes';
+import { quickRaycast } from './quickRaycast';
 import { useSectionPlanes } from './section';
 import { useMesh } from './useMesh';
 import { useShadows } from './useShadows';
@@ -69,6 +70,7 @@ export function Skin({
       )}
       <mesh
         geometry={geometry}
+        raycast={quickRaycast}
         castShadow={!ghost}
         receiveShadow={!ghost}
         userData={userData}
@@ -103,7 +105,7 @@ function coloured(
   const glaze = new THREE.Color(INK.chosen);
   const paper = new THREE.Color(INK.paper);
   const colours = ids.map((id) => {
-    const colour = new THREE.Color(known.get(id)?.colour ?? CLAY);
+    const colour = new THREE.Color(known.get(id)?.colour ?? INK.clay);
     if (held.has(id)) return colour.lerp(glaze, 0.2);
     return lit && !lit.has(id) ? colour.lerp(paper, 0.72) : colour;
   });
@@ -128,7 +130,7 @@ function coloured(
     for (let c = 0; c < 3; c++) paint.set([r, g, b], i * 9 + c * 3);
   });
   found.setAttribute('color', new THREE.BufferAttribute(paint, 3));
-  found.userData = { parts: faces.map((f) => partOf[f]) };
+  found.userData = { parts: faces.map((f) => partOf[f]), base: whole ? geometry : undefined };
   found.boundingSphere = geometry.boundingSphere;
   return found;
 }

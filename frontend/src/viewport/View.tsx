@@ -1,22 +1,24 @@
-/** The view of a piece: the wheel, the light, the eye, and what stands on the wheel. */
+/** The view of a piece: the wheel, the light, the camera, and what stands on the wheel. */
+
 import { addAfterEffect, Canvas, useThree } from '@react-three/fiber';
 import { type ReactNode, useEffect, useMemo, useRef } from 'react';
 import * as THREE from 'three';
 import type { Scene } from '../api/client';
 import { useEditor } from '../controls/editor';
-import { type Eye, Sight } from './Sight';
+import { INK } from '../theme/ink';
+import { CameraRig, type Rig } from './CameraRig';
 import { useShadows } from './useShadows';
 import { Wheel, wheelRadius } from './Wheel';
 
 THREE.Object3D.DEFAULT_UP.set(0, 0, 1);
 
 /** Reaching into the view from outside: its eye, and where its floor is under a point of the page. */
-export type ViewHandle = { eye: Eye | null; camera: THREE.Camera | null; canvas: HTMLCanvasElement | null };
+export type ViewHandle = { rig: Rig | null; camera: THREE.Camera | null; canvas: HTMLCanvasElement | null };
 
 type Props = {
   scene: Scene | null;
   handle: ViewHandle;
-  onReady: (eye: Eye) => void;
+  onReady: (rig: Rig) => void;
   children: ReactNode;
 };
 
@@ -25,12 +27,12 @@ export function View({ scene, handle, onReady, children }: Props) {
   const radius = useMemo(() => wheelRadius(cornersOf(scene)), [scene]);
   const framed = useRef(false);
   const ready = useMemo(
-    () => (eye: Eye) => {
-      handle.eye = eye;
-      onReady(eye);
+    () => (rig: Rig) => {
+      handle.rig = rig;
+      onReady(rig);
       if (framed.current) return;
       framed.current = true;
-      eye.frame(wholeBox(scene), false);
+      rig.frame(wholeBox(scene), false);
     },
     [handle, onReady, scene],
   );
@@ -52,7 +54,7 @@ export function View({ scene, handle, onReady, children }: Props) {
       <Reach handle={handle} />
       <Light reach={radius} />
       <Wheel radius={radius} />
-      <Sight projection={projection} reach={radius} ready={ready} />
+      <CameraRig projection={projection} reach={radius} ready={ready} />
       {children}
     </Canvas>
   );
@@ -83,11 +85,11 @@ export function Light({ reach }: { reach: number }) {
   useShadows();
   return (
     <>
-      <hemisphereLight args={['#fffaf0', '#b59f7c', 1.75]} position={[0, 0, 1]} />
+      <hemisphereLight args={[INK.sky, INK.bounce, 1.75]} position={[0, 0, 1]} />
       <directionalLight
         position={[-reach * 0.9, -reach * 1.1, reach * 2.1]}
         intensity={1.9}
-        color="#fff4e2"
+        color={INK.light}
         castShadow
         shadow-mapSize={[2048, 2048]}
         shadow-bias={-0.0004}

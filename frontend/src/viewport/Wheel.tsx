@@ -1,7 +1,7 @@
 /** The wheel: the round floor at z = 0, with rings at round distances and a mark at the front. */
 import { useMemo } from 'react';
 import * as THREE from 'three';
-import { INK } from '../theme/glazes';
+import { INK } from '../theme/ink';
 
 export function Wheel({ radius }: { radius: number }) {
   const rings = useMemo(() => ringLines(radius), [radius]);
@@ -13,10 +13,10 @@ export function Wheel({ radius }: { radius: number }) {
         <meshStandardMaterial color={INK.floor} roughness={1} />
       </mesh>
       <lineSegments geometry={rings} raycast={() => null}>
-        <lineBasicMaterial color="#a8946a" transparent opacity={0.55} />
+        <lineBasicMaterial color={INK.floorLine} transparent opacity={0.55} />
       </lineSegments>
       <mesh geometry={mark} position={[0, 0, 0.02]} raycast={() => null}>
-        <meshBasicMaterial color="#b7a478" />
+        <meshBasicMaterial color={INK.floorRim} />
       </mesh>
     </group>
   );

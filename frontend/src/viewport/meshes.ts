@@ -1,6 +1,7 @@
 /** Meshes by key: fetched once, read from their binary form, and made ready for drawing. */
 import * as THREE from 'three';
 import { Away } from '../api/client';
+import { Shelf } from './shelf';
 
 export type MeshData = {
   vertices: Float32Array;
@@ -9,29 +10,26 @@ export type MeshData = {
   partOf: Uint32Array | null;
 };
 
-/** A mesh ready for drawing: three corners a triangle, each with its own normal. */
-export type Drawable = { geometry: THREE.BufferGeometry; data: MeshData };
+/** A mesh ready for drawing: three corners a triangle, each with its own normal. users: how many draw it just now. */
+export type Drawable = { geometry: THREE.BufferGeometry; data: MeshData; users: number };
 
 const CREASE = Math.cos((32 * Math.PI) / 180);
-const MOST_KEPT = 400;
-const kept = new Map<string, Promise<Drawable>>();
+
+const shelf = new Shelf<Drawable>({
+  budget: 400_000_000,
+  bytes: bytesOf,
+  inUse: (mesh) => mesh.users > 0,
+  drop: (mesh) => mesh.geometry.dispose(),
+});
 
 /** The drawable of a key. A mesh that the server has lost is forgotten here too, so that asking again helps. */
-export function loadMesh(key: string): Promise<Drawable> {
-  const found = kept.get(key);
-  if (found) {
-    kept.delete(key);
-    kept.set(key, found);
-    return found;
-  }
-  const loading = fetchMesh(key).then(drawable);
-  kept.set(key, loading);
-  loading.catch(() => kept.delete(key));
-  for (const oldest of [...kept.keys()].slice(0, Math.max(0, kept.size - MOST_KEPT))) {
-    void kept.get(oldest)?.then((d) => d.geometry.dispose());
-    kept.delete(oldest);
-  }
-  return loading;
+export const loadMesh = (key: string): Promise<Drawable> =>
+  shelf.get(key, () => fetchMesh(key).then(drawable));
+
+/** What a drawable holds, for the page and for the graphics card. */
+function bytesOf({ geometry, data }: Drawable): number {
+  const corners = (geometry.getAttribute('position') as THREE.BufferAttribute).array.byteLength;
+  return 4 * corners + data.vertices.byteLength + data.triangles.byteLength + (data.partOf?.byteLength ?? 0);
 }
 
 async function fetchMesh(key: string): Promise<MeshData> {
@@ -68,7 +66,7 @@ export function drawable(data: MeshData): Drawable {
   geometry.setAttribute('position', new THREE.BufferAttribute(positions, 3));
   geometry.setAttribute('normal', new THREE.BufferAttribute(normals, 3));
   geometry.computeBoundingSphere();
-  return { geometry, data };
+  return { geometry, data, users: 0 };
 }
 
 /** Corners with smooth normals, except across edges sharper than the crease angle. Plain loops: drafts wait for it. */

@@ -2,9 +2,9 @@
 import * as THREE from 'three';
 import type { Scene } from '../api/client';
 import type { Known } from '../controls/tree';
-import { CLAY, INK } from '../theme/glazes';
+import { INK } from '../theme/ink';
+import { distanceFor, FOV, HOME } from './CameraRig';
 import { loadMesh, matrixOf } from './meshes';
-import { distanceFor, FOV, HOME } from './Sight';
 
 const WIDTH = 480;
 const HEIGHT = 300;
@@ -29,7 +29,7 @@ export async function takePicture(scene: Scene, known: Map<string, Known>): Prom
   const floor = new THREE.Mesh(new THREE.CircleGeometry(ball.radius * 1.5, 96), FLOOR);
   floor.receiveShadow = true;
   floor.position.set(ball.center.x, ball.center.y, Math.min(0, box.min.z) - 0.05);
-  const sun = new THREE.DirectionalLight('#fff4e2', 1.9);
+  const sun = new THREE.DirectionalLight(INK.light, 1.9);
   sun.position.copy(ball.center).add(new THREE.Vector3(-0.9, -1.1, 2.1).multiplyScalar(ball.radius * 1.5));
   sun.target.position.copy(ball.center);
   sun.castShadow = true;
@@ -43,7 +43,7 @@ export async function takePicture(scene: Scene, known: Map<string, Known>): Prom
     near: 0.1,
     far: ball.radius * 10,
   });
-  stage.add(...bodies, floor, sun, sun.target, new THREE.HemisphereLight('#fffaf0', '#b59f7c', 1.75));
+  stage.add(...bodies, floor, sun, sun.target, new THREE.HemisphereLight(INK.sky, INK.bounce, 1.75));
   const camera = new THREE.PerspectiveCamera(FOV, WIDTH / HEIGHT, 0.1, ball.radius * 30);
   camera.up.set(0, 0, 1);
   camera.position.copy(ball.center).addScaledVector(HOME, distanceFor(box, HOME, WIDTH / HEIGHT));
@@ -61,14 +61,14 @@ export async function takePicture(scene: Scene, known: Map<string, Known>): Prom
 async function bodiesOf(scene: Scene, known: Map<string, Known>): Promise<THREE.Mesh[]> {
   const found: THREE.Mesh[] = [];
   if (scene.result?.triangles) {
-    const colours = scene.result.parts.map((id) => new THREE.Color(known.get(id)?.colour ?? CLAY));
+    const colours = scene.result.parts.map((id) => new THREE.Color(known.get(id)?.colour ?? INK.clay));
     const { geometry, data } = await loadMesh(scene.result.key);
     found.push(painted(geometry, data.triangles.length / 3, (f) => colours[data.partOf?.[f] ?? 0]));
   }
   const leftOut = new Set(scene.soundness?.left_out.map((l) => l.part));
   for (const view of scene.parts.filter((v) => v.key && leftOut.has(v.id))) {
     const { geometry, data } = await loadMesh(view.key as string);
-    const colour = new THREE.Color(known.get(view.id)?.colour ?? CLAY);
+    const colour = new THREE.Color(known.get(view.id)?.colour ?? INK.clay);
     for (const rows of view.matrices) {
       const body = painted(geometry, data.triangles.length / 3, () => colour);
       body.geometry.applyMatrix4(matrixOf(rows));
@@ -86,7 +86,7 @@ function painted(
   const found = geometry.clone();
   const paint = new Float32Array(faces * 9);
   for (let f = 0; f < faces; f++) {
-    const { r, g, b } = colourOf(f) ?? new THREE.Color(CLAY);
+    const { r, g, b } = colourOf(f) ?? new THREE.Color(INK.clay);
     for (let c = 0; c < 3; c++) paint.set([r, g, b], f * 9 + c * 3);
   }
   found.setAttribute('color', new THREE.BufferAttribute(paint, 3));

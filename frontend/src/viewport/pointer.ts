@@ -4,7 +4,7 @@ import type { Floor, Vector } from '../controls/editor';
 import { drawnAt } from './clip';
 import type { Pickable } from './ResultMesh';
 
-/** The ray from the eye through a point of the page. */
+/** The ray from the camera through a point of the page. */
 export function pointerRay(
   camera: THREE.Camera,
   canvas: HTMLCanvasElement,

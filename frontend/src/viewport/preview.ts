@@ -15,11 +15,11 @@ export async function showPreview(work: Work, adjust: Adjust, said: string): Pro
     const moves = await work.preview(adjust);
     if (mine !== newest) return false;
     const carried = new Map(moves.map(({ id, matrix }) => [id, matrixOf(matrix)]));
-    setDrag({ carried, said, edit: null, catches: [] });
+    setDrag({ carried, said, edit: null, snaps: [] });
     return true;
   } catch (error) {
     if (!(error instanceof Refused) || mine !== newest) return false;
-    setDrag({ carried: new Map(), said: error.message, edit: null, catches: [] });
+    setDrag({ carried: new Map(), said: error.message, edit: null, snaps: [] });
     return true;
   }
 }

@@ -1,14 +1,16 @@
 /** Looking at a section: what lies on one side of a plane is not drawn, and what is cut shows its inside as one tone. */
+
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
+import { useShallow } from 'zustand/react/shallow';
 import { type SectionAt, useEditor } from '../controls/editor';
 import { short } from '../controls/format';
 import { HELD } from '../controls/held';
 import { toStep } from './carry';
+import type { DragContext } from './dragContext';
 import { Grip } from './grips/Grip';
 import { alongAxis } from './pointer';
-import type { Reins } from './reins';
 
 const OUT: Record<SectionAt['axis'], [number, number, number]> = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] };
 
@@ -30,9 +32,11 @@ export function useSectionPlanes(): THREE.Plane[] {
 }
 
 /** The handle of the section's plane, in the middle of what is cut. */
-export function SectionGrip({ reins }: { reins: Reins }) {
-  const { look, section, set } = useEditor();
-  const bounds = reins.scene.soundness?.bounds;
+export function SectionGrip({ context }: { context: DragContext }) {
+  const { look, section, set } = useEditor(
+    useShallow((s) => ({ look: s.look, section: s.section, set: s.set })),
+  );
+  const bounds = context.scene.soundness?.bounds;
   if (look !== 'section' || !section || !bounds) return null;
   const k = 'xyz'.indexOf(section.axis);
   const axis = new THREE.Vector3(...OUT[section.axis]);

@@ -1,4 +1,4 @@
-/** The drawable of a key; while a new one loads, the one before it stays in sight. */
+/** The drawable of a key; while a new one loads, the one before it stays in sight. What is in sight is kept. */
 import { useThree } from '@react-three/fiber';
 import { useEffect, useState } from 'react';
 import { type Drawable, loadMesh } from './meshes';
@@ -25,5 +25,13 @@ export function useMesh(key: string | null, onLost?: () => void): { key: string;
       current = false;
     };
   }, [key]);
+  const mesh = shown?.mesh;
+  useEffect(() => {
+    if (!mesh) return;
+    mesh.users++;
+    return () => {
+      mesh.users--;
+    };
+  }, [mesh]);
   return shown;
 }

@@ -1,4 +1,4 @@
-/** Shadows are drawn anew only when what casts them has changed, not when the eye moves. */
+/** Shadows are drawn anew only when what casts them has changed, not when the camera moves. */
 import { useThree } from '@react-three/fiber';
 import { useEffect } from 'react';
 

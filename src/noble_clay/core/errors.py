@@ -41,10 +41,9 @@ class PieceError(ClayError):
 
     def __init__(self, problems: Problem | list[Problem]) -> None:
         self.problems = problems if isinstance(problems, list) else [problems]
-        super().__init__(self.said)
+        super().__init__(self.describe())
 
-    @property
-    def said(self) -> str:
+    def describe(self) -> str:
         """All problems in one line."""
         text = str(self.problems[0])
         more = len(self.problems) - 1

@@ -6,6 +6,8 @@ from typing import Annotated, Any
 
 from pydantic import AfterValidator, BaseModel, BeforeValidator, ConfigDict, Field
 
+from noble_clay.core.field_kinds import DEGREES, MM, Kind, Shown, VectorKind
+
 MAX_COORDINATE = 100_000.0
 MIN_SIZE = 0.001
 MAX_COPIES = 50_000
@@ -53,11 +55,19 @@ IsNumber = BeforeValidator(_number)
 """Goes last in an Annotated type, so that the bounds before it reach the JSON Schema."""
 
 Flag = Annotated[bool, BeforeValidator(_flag)]
-Length = Annotated[float, Field(ge=MIN_SIZE, le=2 * MAX_COORDINATE, json_schema_extra={"unit": "mm"}), IsNumber]
-LengthOrZero = Annotated[float, Field(ge=0, le=2 * MAX_COORDINATE, json_schema_extra={"unit": "mm"}), IsNumber]
-Coordinate = Annotated[float, Field(ge=-MAX_COORDINATE, le=MAX_COORDINATE, json_schema_extra={"unit": "mm"}), IsNumber]
-Angle = Annotated[float, Field(ge=-1e9, le=1e9, json_schema_extra={"unit": "°"}), IsNumber]
+Length = Annotated[float, MM, Field(ge=MIN_SIZE, le=2 * MAX_COORDINATE), IsNumber]
+LengthOrZero = Annotated[float, MM, Field(ge=0, le=2 * MAX_COORDINATE), IsNumber]
+Coordinate = Annotated[float, MM, Field(ge=-MAX_COORDINATE, le=MAX_COORDINATE), IsNumber]
+Angle = Annotated[float, DEGREES, Field(ge=-1e9, le=1e9), IsNumber]
 Scale = Annotated[float, Field(gt=0, le=1e5), IsNumber]
-Facets = Annotated[int, Field(ge=3, le=512, title="Sides", description="straight sides of a full circle"), IsNumber]
-Size3 = tuple[Length, Length, Length]
+FEWEST_FACETS, MOST_FACETS = 3, 512
+Facets = Annotated[
+    int,
+    Shown(group="roundness"),
+    Field(ge=FEWEST_FACETS, le=MOST_FACETS, title="Sides", description="straight sides of a full circle"),
+    IsNumber,
+]
+Size3 = Annotated[tuple[Length, Length, Length], Kind(VectorKind(("wide", "deep", "high"))), Shown(group="size")]
+"""What the card's own size says of a form that is as large as its box."""
+
 Point = tuple[Coordinate, Coordinate, Coordinate]

@@ -9,6 +9,6 @@ HEAVY = (
     "lib3mf",
     "trimesh",
     "noble_clay.core.field.even",
-    "noble_clay.core.solid.blend",
+    "noble_clay.core.evaluate.blends",
     "noble_clay.core.warm",
 )

@@ -8,10 +8,10 @@ from typing import Any
 
 import numpy as np
 
+from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.mend.unite import together
-from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.piece.read import piece_from_values
-from noble_clay.core.solid.evaluate import Evaluator
 
 NAME = "Barnacle bell"
 HEIGHT, RADIUS = 50.0, 24.0

@@ -17,11 +17,14 @@ from typing import Any
 from noble_clay.core.errors import ClayError, MeshError
 from noble_clay.core.heavy import HEAVY
 from noble_clay.core.words import STEPS
-from noble_clay.jobs.tasks import TASKS
+from noble_clay.jobs.registry import JOBS
 from noble_clay.machine import TASKS_SHARE, end_with_parent, share_bytes
 
 LOG = logging.getLogger(__name__)
-MEMORY_BYTES = min(8_000_000_000, share_bytes(TASKS_SHARE))
+AT_ONCE = 2 if share_bytes(TASKS_SHARE) >= 6_000_000_000 else 1
+"""Jobs that a worker does side by side: where each may have enough memory for a mesh of a million triangles."""
+
+MEMORY_BYTES = min(8_000_000_000, share_bytes(TASKS_SHARE) // AT_ONCE)
 SECONDS = 900
 PULSE = 0.4
 """Seconds between two words with whoever waits."""
@@ -39,17 +42,17 @@ def get_ready() -> None:
     """Load what tasks need once, in a process from which each task's is forked: a job then begins within a moment."""
     # Locks that libraries made and that are there when all is ended are no news to whoever started us.
     sys.warnoptions.append("ignore:resource_tracker:UserWarning")
-    multiprocessing.set_forkserver_preload(["noble_clay.jobs.tasks", *HEAVY])
+    multiprocessing.set_forkserver_preload(["noble_clay.jobs.registry", *HEAVY])
     forkserver.ensure_running()
 
 
-def in_limits(kind: str, folder: Path, asked: dict[str, Any], pulse: Pulse) -> dict[str, Any]:
+def in_limits(kind: str, folder: Path, params: dict[str, Any], pulse: Pulse) -> dict[str, Any]:
     """What the task of that kind returns. Raises MeshError for a refusal, also for too much time or memory, and Stopped
     once `pulse` answers no.
     """
     context = multiprocessing.get_context("forkserver")
     ours, theirs = context.Pipe()
-    process = context.Process(target=_run, args=(theirs, kind, str(folder), asked), daemon=True)
+    process = context.Process(target=_run, args=(theirs, kind, str(folder), params), daemon=True)
     process.start()
     theirs.close()
     progress, step, until, last = 0.0, "waking up", time.monotonic() + SECONDS, 0.0
@@ -88,11 +91,11 @@ def _how_it_ended(code: int | None) -> str:
     return f"ended by itself (status {code})"
 
 
-def _run(pipe: Connection, kind: str, folder: str, asked: dict[str, Any]) -> None:
+def _run(pipe: Connection, kind: str, folder: str, params: dict[str, Any]) -> None:
     end_with_parent()  # nobody would take what came of it
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
     try:
-        pipe.send(("done", TASKS[kind](Path(folder), asked, lambda share, step: pipe.send(("told", share, step)))))
+        pipe.send(("done", JOBS[kind].task(Path(folder), params, lambda share, step: pipe.send(("told", share, step)))))
     except BrokenPipeError:
         return  # nobody waits any more
     except ClayError as error:

@@ -1,4 +1,4 @@
-"""A worker: takes jobs out of the queue, one at a time, and puts those back that another worker died over."""
+"""A worker: takes jobs out of the queue, a few side by side, and puts those back that another worker died over."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ import logging
 import os
 import socket
 import time
+from functools import partial
 
 import psycopg
 from procrastinate import App
@@ -16,7 +17,7 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from noble_clay.jobs import queue
 from noble_clay.jobs.folders import clear_abandoned
-from noble_clay.jobs.limited import get_ready
+from noble_clay.jobs.limited import AT_ONCE, get_ready
 from noble_clay.jobs.work import do_job
 from noble_clay.store.database import Sessions, open_database, sessions
 from noble_clay.store.jobs import free_stalled
@@ -44,9 +45,9 @@ async def _work() -> None:
             app = queue.working_app()
 
             @app.task(name=queue.TASK, queue=queue.QUEUE)
-            def work(job_id: str) -> None:
+            async def work(job_id: str) -> None:
                 try:
-                    do_job(maker, job_id)
+                    await asyncio.to_thread(do_job, maker, job_id)
                 except Exception:  # the row says what has become of it; another worker takes one that was left
                     LOG.exception("job %s was left", job_id)
 
@@ -54,7 +55,11 @@ async def _work() -> None:
                 async with app.open_async():
                     name = f"{socket.gethostname()}-{os.getpid()}"
                     await app.run_worker_async(
-                        queues=[queue.QUEUE], name=name, fetch_job_polling_interval=2.0, delete_jobs="always"
+                        queues=[queue.QUEUE],
+                        name=name,
+                        concurrency=AT_ONCE,
+                        fetch_job_polling_interval=2.0,
+                        delete_jobs="always",
                     )
                 return  # asked to stop
             except (ConnectorException, psycopg.Error):
@@ -72,9 +77,11 @@ async def _sweep(maker: Sessions) -> None:
             if time.monotonic() - tidied > TIDY_SECONDS:
                 await asyncio.to_thread(_tidied, maker)
                 tidied = time.monotonic()
-            app = app or await asyncio.to_thread(queue.asking_app)
+            if app is None:
+                app = await asyncio.to_thread(queue.asking_app)
+            put = partial(queue.put, app)
             for job_id in await asyncio.to_thread(_freed, maker):
-                await asyncio.to_thread(queue.put, app, job_id)
+                await asyncio.to_thread(put, job_id)
         except (ConnectorException, psycopg.Error, SQLAlchemyError):
             app = None
         except Exception:

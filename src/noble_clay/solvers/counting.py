@@ -10,6 +10,7 @@ import threading
 import time
 from concurrent.futures import Future
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Any
 
 from noble_clay.core.errors import Stopped
@@ -104,7 +105,7 @@ class Counting:
                 work.question = Question(piece_id, method, work.arguments, PATIENCE)
                 begun.append((seat, lane, work, work.question))
         for seat, lane, work, question in begun:
-            question.answer.add_done_callback(lambda done, lane=lane, work=work: self._done(lane, work, done))
+            question.answer.add_done_callback(partial(self._done, lane, work))
             seat.ask(question)
 
     def _next(self, lane: int) -> _Work | None:

@@ -15,7 +15,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.mesh import Mesh
 
 BUDGET = 1_000_000_000
 _KEY = re.compile(r"[0-9a-f]{64}")

@@ -15,9 +15,9 @@ from pathlib import Path
 from typing import Any
 
 from noble_clay.core.errors import ClayError, Fault, PieceError, Problem, Stopped
+from noble_clay.core.evaluate.watch import Watch, steps_of
 from noble_clay.core.measure.joins import join_facts
 from noble_clay.core.piece.models import Part, Piece
-from noble_clay.core.solid.watch import Watch, steps_of
 from noble_clay.core.warm import warm_distances
 from noble_clay.machine import end_with_parent
 from noble_clay.solvers.solver import Solver

@@ -7,6 +7,7 @@ from collections import OrderedDict
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import asdict, dataclass, replace
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -14,33 +15,32 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.adjust import ADJUST
-from noble_clay.core.adjust.adjust import Floor, frame_on, standing_above, triple
+from noble_clay.core.adjust.adjust import Floor, frame_on, standing_above, tidy_triple
 from noble_clay.core.adjust.seat import seen_face
 from noble_clay.core.errors import MeshError, PieceError, Problem
+from noble_clay.core.evaluate.drafts import Draft, Drafter
+from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.evaluate.keys import hashed
+from noble_clay.core.evaluate.large_pieces import TiledSkins
+from noble_clay.core.evaluate.view import Views, world_boxes
+from noble_clay.core.evaluate.watch import Watch
 from noble_clay.core.formats.pieces import asset_bytes
 from noble_clay.core.formats.write import piece_bytes
 from noble_clay.core.measure.beside import free_spot
-from noble_clay.core.measure.joins import check_split, join_facts
+from noble_clay.core.measure.joins import join_facts
 from noble_clay.core.measure.neighbours import Neighbours
-from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.mesh.affine import inverse
+from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.mesh.skin_crossings import crossings_of
+from noble_clay.core.mesh.written import written
 from noble_clay.core.needs.find import find_needs
 from noble_clay.core.needs.loose_bodies import loose_bodies
-from noble_clay.core.needs.need import Looked
+from noble_clay.core.needs.need import InspectionContext
 from noble_clay.core.piece.edits import apply, edit_from_values
-from noble_clay.core.piece.edits.split import Split
 from noble_clay.core.piece.models import Op, Part, Piece
-from noble_clay.core.piece.placing import inverse
 from noble_clay.core.piece.read import piece_from_values, validated
 from noble_clay.core.piece.tree import find
-from noble_clay.core.solid.crossing import crossings_of
-from noble_clay.core.solid.evaluate import Evaluator
-from noble_clay.core.solid.keys import hashed
-from noble_clay.core.solid.local import Draft, Local
-from noble_clay.core.solid.tiles import Tiles
-from noble_clay.core.solid.view import Views, boxes_on_wheel
-from noble_clay.core.solid.watch import Watch
-from noble_clay.core.solid.written import written
-from noble_clay.solvers.drafts import draft_bytes
+from noble_clay.solvers.draft_bytes import draft_bytes
 from noble_clay.solvers.mesh_files import MeshFiles
 from noble_clay.solvers.values import floating_marks, need_values, plain, soundness_values, view_values, with_crossings
 from noble_clay.store.assets import stored_assets
@@ -87,13 +87,12 @@ class Solver:
 
     def __init__(self, mesh_folder: Path, cache_bytes: int = CACHE_BYTES, watch: Watch | None = None) -> None:
         self.watch = watch or Watch()
-        self.evaluator = Evaluator(cache_bytes, stored_assets(sessions(open_database())))
-        self.evaluator.watch = self.watch
+        self.evaluator = Evaluator(cache_bytes, stored_assets(sessions(open_database())), self.watch)
         self.files = MeshFiles(mesh_folder)
         self.views = Views(self.evaluator, self._keep_mesh)
         self.neighbours = Neighbours(self.evaluator)
-        self.local = Local(self.evaluator)
-        self.tiles = Tiles(self.evaluator, self.files)
+        self.local = Drafter(self.evaluator)
+        self.tiles = TiledSkins(self.evaluator, self.files)
         self._held: tuple[str, int, Piece] | None = None
         self._shown: OrderedDict[str, Shown] = OrderedDict()
         self._took: dict[str, float] = {}
@@ -234,16 +233,16 @@ class Solver:
 
     def spot_beside(self, document: dict[str, Any], size: list[float]) -> tuple[float, float]:
         """Where on the wheel a new part of that size is free of all others."""
-        return free_spot(size, boxes_on_wheel(self.views.of(piece_from_values(document), quick=True)))
+        return free_spot(size, world_boxes(self.views.of(piece_from_values(document), quick=True)))
 
     def spot_on(self, document: dict[str, Any], size: list[float], on: dict[str, Any]) -> dict[str, Any]:
         """The floor `on`, its point moved to where a new part of that size is free of all that stands on it."""
         floor = Floor.model_validate(on)
         frame = frame_on(floor)
-        boxes = boxes_on_wheel(self.views.of(piece_from_values(document), quick=True), inverse(frame))
+        boxes = world_boxes(self.views.of(piece_from_values(document), quick=True), inverse(frame))
         x, y = free_spot(size, standing_above(boxes))
         point = frame[:, :3] @ np.array([x, y, 0.0]) + frame[:, 3]
-        return floor.model_copy(update={"point": triple(point)}).model_dump(mode="json")
+        return floor.model_copy(update={"point": tidy_triple(point)}).model_dump(mode="json")
 
     def facts(self, document: dict[str, Any], ids: list[str], op: Op | None, bodies: int = 1) -> list[dict[str, Any]]:
         """What joining parts of one list, in this order, does; with op None, what they do as they stand. bodies: how
@@ -260,17 +259,14 @@ class Solver:
         """Raises PieceError for an edit that only the solids show to be impossible: a split that misses, a shape
         change or blend that cannot be made.
         """
-        self.evaluator.begin()
         piece, wanted = piece_from_values(document), edit_from_values(edit)
-        if isinstance(wanted, Split):
-            check_split(piece, wanted, self.evaluator)
+        wanted.check_solids(piece, self.evaluator.part_solid)
         outcome = apply(piece, wanted)
         for part_id in outcome.chosen:
             self.evaluator.geometry(find(outcome.piece, part_id).part)
 
     def baked(self, document: dict[str, Any], part_id: str) -> tuple[str, bytes]:
         """A part's mesh in its own frame, as an asset: its SHA-256 and its file. Raises PieceError for an empty one."""
-        self.evaluator.begin()
         solid = self.evaluator.geometry(find(piece_from_values(document), part_id).part)
         if solid.empty:
             raise PieceError(Problem("nothing is left of this part, so there is nothing to bake", part_id))
@@ -280,14 +276,12 @@ class Solver:
     def adjust(self, document: dict[str, Any], adjust: dict[str, Any]) -> dict[str, Any]:
         """The edit that makes an adjustment. Raises PieceError where it cannot be made."""
         piece = piece_from_values(document)
-        self.evaluator.begin()
         return validated(ADJUST.validate_python, adjust).carry(piece, self.evaluator).model_dump(mode="json")
 
     def face(self, document: dict[str, Any], eye: list[float], direction: list[float]) -> dict[str, Any]:
         """The face that a ray meets first. Raises PieceError when it meets none."""
-        self.evaluator.begin()
         piece = piece_from_values(document)
-        found = seen_face(piece, set(), triple(eye), triple(direction), self.evaluator)
+        found = seen_face(piece, set(), tidy_triple(eye), tidy_triple(direction), self.evaluator)
         return {"point": plain(found.point), "normal": plain(found.normal), "middle": plain(found.middle)}
 
     def marks(self, document: dict[str, Any]) -> dict[str, Any]:
@@ -310,7 +304,7 @@ class Solver:
             return []
         result = self.evaluator.evaluate(piece)
         if self._floats is None or self._floats[0] != result.key:
-            loose = loose_bodies(Looked(piece, result, self.neighbours, self.views), cuts=False)
+            loose = loose_bodies(InspectionContext(piece, result, self.neighbours, self.views), cuts=False)
             self._floats = result.key, floating_marks(piece, loose)
         return self._floats[1]
 
@@ -327,7 +321,6 @@ class Solver:
         after = apply(self._held[2], edit_from_values(edit)).piece
         shown = self._shown.get(piece_id)
         if shown is None:
-            self.evaluator.begin()
             return draft_bytes(Draft(None, self.evaluator.list_solid(after.parts)), None)
         draft = self.local.draft(shown.piece, after, within=_bounds(shown))
         return draft_bytes(draft, shown.result["key"])
@@ -348,7 +341,7 @@ class Solver:
             key = None
             if need.triangles is not None:
                 key = f"{result.key[:56]}{number:08x}"
-                self._keep_mesh(key, lambda need=need: need.triangles)
+                self._keep_mesh(key, partial(getattr, need, "triangles"))
             told.append(need_values(need, key))
         return {"soundness": soundness_values(result), "needs": told, "all_compared": found.all_compared}
 

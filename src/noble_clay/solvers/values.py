@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import asdict
 from typing import Any
 
 import numpy as np
 
+from noble_clay.core.evaluate.result import Result
+from noble_clay.core.evaluate.view import PartView
+from noble_clay.core.mesh.tolerances import CONTACT
 from noble_clay.core.needs.loose_bodies import copied_whole
 from noble_clay.core.needs.need import Need
 from noble_clay.core.piece.edits.fields import Move
 from noble_clay.core.piece.models import Piece
-from noble_clay.core.solid.evaluate import Result
-from noble_clay.core.solid.meet import CONTACT
-from noble_clay.core.solid.view import PartView
 
 
 def soundness_values(result: Result) -> dict[str, Any]:
@@ -47,6 +48,8 @@ def view_values(view: PartView) -> dict[str, Any]:
         "own": plain(view.own),
         "size": plain(view.size),
         "box": plain(view.box),
+        "chord_error": view.chord_error,
+        "handles": [{"change": index, **asdict(handle)} for index, handle in view.handles],
     }
 
 

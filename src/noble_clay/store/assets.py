@@ -7,9 +7,9 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.evaluate.evaluator import Assets
 from noble_clay.core.formats.pieces import asset_mesh
-from noble_clay.core.mesh import Mesh
-from noble_clay.core.solid.evaluate import Assets
+from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.store.database import Sessions
 from noble_clay.store.tables import AssetRow
 

@@ -25,8 +25,8 @@ class NoSuchJob(ClayError):
     """There is no job of that id."""
 
 
-def create_job(session: Session, kind: str, name: str, piece_id: str | None, asked: dict[str, Any]) -> JobRow:
-    row = JobRow(id=secrets.token_hex(8), kind=kind, name=name, piece_id=piece_id, asked=asked)
+def create_job(session: Session, kind: str, name: str, piece_id: str | None, params: dict[str, Any]) -> JobRow:
+    row = JobRow(id=secrets.token_hex(8), kind=kind, name=name, piece_id=piece_id, params=params)
     session.add(row)
     session.flush()
     session.refresh(row)

@@ -17,6 +17,9 @@ from noble_clay.core.piece.raw import taken_back
 from noble_clay.store.reading import note_document, read_document, unreadable_why
 from noble_clay.store.tables import EditRow, PieceRow
 
+CHANNEL = "noble_clay_pieces"
+"""On which every new revision of a piece is told: its id and the revision."""
+
 
 class NoSuchPiece(ClayError):
     """There is no piece of that id, or it lies in the bin."""
@@ -27,7 +30,7 @@ class StaleRevision(ClayError):
 
 
 @dataclass(frozen=True)
-class Kept:
+class StoredPiece:
     """A piece as the store has it. undo and redo: what they would take back or do again, in words, or None. soundness:
     as `keep_soundness` kept it for this revision.
     """
@@ -65,7 +68,7 @@ class Unreadable(ClayError):
         super().__init__(f'"{broken.name}" cannot be read as it is kept: {broken.why}')
 
 
-def create_piece(session: Session, piece: Piece, demo: bool = False) -> Kept:
+def create_piece(session: Session, piece: Piece, demo: bool = False) -> StoredPiece:
     """Keep a new piece."""
     row = PieceRow(id=secrets.token_hex(8), name=piece.name, document=piece.dump(), revision=0, position=0, demo=demo)
     session.add(row)
@@ -74,7 +77,7 @@ def create_piece(session: Session, piece: Piece, demo: bool = False) -> Kept:
     return _kept(row, piece, undo=None, redo=None)
 
 
-def load_piece(session: Session, piece_id: str) -> Kept:
+def load_piece(session: Session, piece_id: str) -> StoredPiece:
     """Raises NoSuchPiece, and Unreadable for a document that cannot be read."""
     found = _looked_up(session, _row(session, piece_id))
     if isinstance(found, Broken):
@@ -87,7 +90,7 @@ def raw_document(session: Session, piece_id: str) -> dict[str, Any]:
     return _row(session, piece_id).document
 
 
-def apply_edit(session: Session, piece_id: str, base: int, request_id: str, edit: AnyEdit) -> Kept:
+def apply_edit(session: Session, piece_id: str, base: int, request_id: str, edit: AnyEdit) -> StoredPiece:
     """Apply an edit that was made on revision `base`.
 
     A request that was accepted before is answered again and not done twice. On a stale base the edit is tried on the
@@ -105,7 +108,7 @@ def apply_edit(session: Session, piece_id: str, base: int, request_id: str, edit
         raise
     row.revision += 1
     row.position += 1
-    said = edit.said(piece)
+    description = edit.describe(piece)
     overtaken = EditRow.piece_id == piece_id, EditRow.live, EditRow.number >= row.position
     session.execute(update(EditRow).where(*overtaken).values(live=False))
     session.add(
@@ -116,22 +119,22 @@ def apply_edit(session: Session, piece_id: str, base: int, request_id: str, edit
             request_id=request_id,
             edit=edit.model_dump(mode="json", exclude_unset=True),
             inverse=outcome.inverse.model_dump(mode="json", exclude_defaults=True),
-            said=said,
+            description=description,
             chosen=list(outcome.chosen),
             live=True,
         )
     )
-    _keep_document(row, outcome.piece)
+    _keep_document(session, row, outcome.piece)
     session.flush()
-    return _kept(row, outcome.piece, undo=said, redo=None, chosen=outcome.chosen)
+    return _kept(row, outcome.piece, undo=description, redo=None, chosen=outcome.chosen)
 
 
-def done_before(session: Session, piece_id: str, request_id: str) -> Kept | None:
+def done_before(session: Session, piece_id: str, request_id: str) -> StoredPiece | None:
     """The piece, where a request was accepted before; else None."""
     return _done_before(session, _row(session, piece_id), request_id)
 
 
-def undo(session: Session, piece_id: str, base: int) -> Kept | Broken:
+def undo(session: Session, piece_id: str, base: int) -> StoredPiece | Broken:
     """Take the last applied edit back, also of a piece that cannot be read. Raises StaleRevision when the piece is not
     at `base` any more.
     """
@@ -141,7 +144,7 @@ def undo(session: Session, piece_id: str, base: int) -> Kept | Broken:
     return _take_back(session, row, 1)
 
 
-def go_back(session: Session, piece_id: str, base: int) -> Kept | Broken:
+def go_back(session: Session, piece_id: str, base: int) -> StoredPiece | Broken:
     """Take a piece that cannot be read back to the last of its states that can be, as one revision."""
     row = _row_at(session, piece_id, base)
     if unreadable_why(row.id, row.document) is None:
@@ -152,7 +155,7 @@ def go_back(session: Session, piece_id: str, base: int) -> Kept | Broken:
     return _take_back(session, row, steps)
 
 
-def redo(session: Session, piece_id: str, base: int) -> Kept:
+def redo(session: Session, piece_id: str, base: int) -> StoredPiece:
     """Do the last undone edit again. Raises StaleRevision when the piece is not at `base` any more."""
     return _step(session, _row_at(session, piece_id, base), back=False)
 
@@ -164,7 +167,7 @@ def _row_at(session: Session, piece_id: str, base: int) -> PieceRow:
     return row
 
 
-def _step(session: Session, row: PieceRow, back: bool) -> Kept:
+def _step(session: Session, row: PieceRow, back: bool) -> StoredPiece:
     edit = _edit_at(session, row, row.position if back else row.position + 1)
     if edit is None:
         raise PieceError(Problem("there is nothing to undo" if back else "there is nothing to redo"))
@@ -172,14 +175,14 @@ def _step(session: Session, row: PieceRow, back: bool) -> Kept:
     outcome = apply(_read(session, row), edit_from_values(values))
     row.revision += 1
     row.position += -1 if back else 1
-    _keep_document(row, outcome.piece)
+    _keep_document(session, row, outcome.piece)
     session.flush()
     found = _looked_up(session, row, outcome.chosen)
-    assert isinstance(found, Kept)
+    assert isinstance(found, StoredPiece)
     return found
 
 
-def _take_back(session: Session, row: PieceRow, steps: int) -> Kept | Broken:
+def _take_back(session: Session, row: PieceRow, steps: int) -> StoredPiece | Broken:
     """Take the last steps back, whatever can be read of them."""
     for _ in range(steps):
         edit = _edit_at(session, row, row.position)
@@ -191,23 +194,24 @@ def _take_back(session: Session, row: PieceRow, steps: int) -> Kept | Broken:
     row.changed_at = datetime.now(UTC)
     if isinstance(name := row.document.get("name"), str):
         row.name = name
+    _tell(session, row)
     session.flush()
     return _looked_up(session, row)
 
 
 def _way_back(session: Session, row: PieceRow) -> tuple[int | None, str | None]:
     """How many steps back the first document is that can be read, or None; and what the first step takes back."""
-    document, number, said = row.document, row.position, None
+    document, number, description = row.document, row.position, None
     while (edit := _edit_at(session, row, number)) is not None:
-        said = said or edit.said
+        description = description or edit.description
         try:
             document = taken_back(document, edit.inverse)
         except PieceError:
-            return None, said
+            return None, description
         number -= 1
         if unreadable_why(row.id, document) is None:
-            return row.position - number, said
-    return None, said
+            return row.position - number, description
+    return None, description
 
 
 def bin_piece(session: Session, piece_id: str) -> None:
@@ -223,7 +227,8 @@ def unbin_piece(session: Session, piece_id: str) -> None:
 
 def empty_bin(session: Session) -> int:
     """Delete what lies in the bin for good; returns how many pieces that were."""
-    return int(session.execute(delete(PieceRow).where(PieceRow.binned_at.is_not(None))).rowcount)
+    gone = session.scalars(delete(PieceRow).where(PieceRow.binned_at.is_not(None)).returning(PieceRow.id))
+    return len(gone.all())
 
 
 def keep_thumbnail(session: Session, piece_id: str, revision: int, png: bytes) -> None:
@@ -265,16 +270,27 @@ def _read(session: Session, row: PieceRow) -> Piece:
     return found.piece
 
 
-def _keep_document(row: PieceRow, piece: Piece) -> None:
+def _keep_document(session: Session, row: PieceRow, piece: Piece) -> None:
     row.document, row.name, row.changed_at = piece.dump(), piece.name, datetime.now(UTC)
     note_document(row.id, row.document, piece)
+    _tell(session, row)
+
+
+def _tell(session: Session, row: PieceRow) -> None:
+    """Every window that has the piece open hears of its new revision, once this is kept."""
+    session.execute(select(func.pg_notify(CHANNEL, f"{row.id} {row.revision}")))
+
+
+def revision_of(session: Session, piece_id: str) -> int | None:
+    """None for a piece that is not there."""
+    return session.scalar(select(PieceRow.revision).where(PieceRow.id == piece_id))
 
 
 def _edit_at(session: Session, row: PieceRow, number: int) -> EditRow | None:
     return session.scalar(select(EditRow).where(EditRow.piece_id == row.id, EditRow.live, EditRow.number == number))
 
 
-def _done_before(session: Session, row: PieceRow, request_id: str) -> Kept | None:
+def _done_before(session: Session, row: PieceRow, request_id: str) -> StoredPiece | None:
     before = session.scalar(select(EditRow).where(EditRow.piece_id == row.id, EditRow.request_id == request_id))
     found = None if before is None else _looked_up(session, row, tuple(before.chosen))
     if isinstance(found, Broken):
@@ -282,7 +298,7 @@ def _done_before(session: Session, row: PieceRow, request_id: str) -> Kept | Non
     return found
 
 
-def _looked_up(session: Session, row: PieceRow, chosen: tuple[str, ...] = ()) -> Kept | Broken:
+def _looked_up(session: Session, row: PieceRow, chosen: tuple[str, ...] = ()) -> StoredPiece | Broken:
     """The piece of a row, and what undo and redo would do, from the edits around its position."""
     try:
         piece = read_document(row.id, row.document)
@@ -290,16 +306,16 @@ def _looked_up(session: Session, row: PieceRow, chosen: tuple[str, ...] = ()) ->
         steps, undo = _way_back(session, row)
         return Broken(row.id, row.name, row.revision, str(error), undo, steps)
     near = session.execute(
-        select(EditRow.number, EditRow.said).where(
+        select(EditRow.number, EditRow.description).where(
             EditRow.piece_id == row.id, EditRow.live, EditRow.number.in_((row.position, row.position + 1))
         )
     )
-    said = {int(number): str(words) for number, words in near}
-    return _kept(row, piece, said.get(row.position), said.get(row.position + 1), chosen)
+    description = {int(number): str(words) for number, words in near}
+    return _kept(row, piece, description.get(row.position), description.get(row.position + 1), chosen)
 
 
-def _kept(row: PieceRow, piece: Piece, undo: str | None, redo: str | None, chosen: tuple[str, ...] = ()) -> Kept:
-    return Kept(
+def _kept(row: PieceRow, piece: Piece, undo: str | None, redo: str | None, chosen: tuple[str, ...] = ()) -> StoredPiece:
+    return StoredPiece(
         id=row.id,
         piece=piece,
         revision=row.revision,

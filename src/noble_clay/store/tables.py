@@ -47,7 +47,7 @@ class EditRow(Base):
     request_id: Mapped[str]
     edit: Mapped[dict[str, Any]] = mapped_column(JSONB)
     inverse: Mapped[dict[str, Any]] = mapped_column(JSONB)
-    said: Mapped[str]
+    description: Mapped[str]
     chosen: Mapped[list[str]] = mapped_column(JSONB)
     live: Mapped[bool] = mapped_column(default=True)
     at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
@@ -63,10 +63,10 @@ class PreferencesRow(Base):
 
 
 class JobRow(Base):
-    """Long work: what is asked, how far it is, and what came of it.
+    """Long work: what is to be done, how far it is, and what came of it.
 
     state: waiting, running, done, failed or cancelled. attempt: counts the workers that took it; only the last may end
-    it. beat_at: when its worker last said that it lives. asked, result: as the kind has them. settled: a mesh that was
+    it. beat_at: when its worker last said that it lives. params, result: as the kind has them. settled: a mesh that was
     read was put into the piece, or left.
     """
 
@@ -81,7 +81,7 @@ class JobRow(Base):
     step: Mapped[str] = mapped_column(default="")
     attempt: Mapped[int] = mapped_column(default=0)
     cancel: Mapped[bool] = mapped_column(default=False)
-    asked: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    params: Mapped[dict[str, Any]] = mapped_column(JSONB)
     result: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     error: Mapped[str | None]
     created_at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())

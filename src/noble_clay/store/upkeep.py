@@ -21,9 +21,10 @@ _UNUSED = text("""
         select jsonb_path_query(document, '$.**.asset ? (@.type() == "string")') #>> '{}' from pieces
         union select jsonb_path_query(edit, '$.**.asset ? (@.type() == "string")') #>> '{}' from edits
         union select jsonb_path_query(inverse, '$.**.asset ? (@.type() == "string")') #>> '{}' from edits
-        union select jsonb_path_query(asked, '$.**.sha256 ? (@.type() == "string")') #>> '{}' from jobs
+        union select jsonb_path_query(params, '$.**.sha256 ? (@.type() == "string")') #>> '{}' from jobs
         union select jsonb_path_query(result, '$.**.sha256 ? (@.type() == "string")') #>> '{}' from jobs
     )
+    returning sha256
 """)
 _FINDINGS = text("delete from findings where sha256 not in (select sha256 from assets)")
 
@@ -32,7 +33,7 @@ def tidy_up(session: Session, now: datetime | None = None) -> dict[str, int]:
     """Delete what is not needed any more; how many jobs and assets that were."""
     now = now or datetime.now(UTC)
     old = JobRow.state.in_(ENDED), JobRow.ended_at < now - timedelta(days=JOB_DAYS)
-    jobs = session.execute(delete(JobRow).where(*old)).rowcount
-    assets = session.execute(_UNUSED, {"before": now - timedelta(days=ASSET_DAYS)}).rowcount
+    jobs = session.scalars(delete(JobRow).where(*old).returning(JobRow.id)).all()
+    assets = session.scalars(_UNUSED, {"before": now - timedelta(days=ASSET_DAYS)}).all()
     session.execute(_FINDINGS)
-    return {"jobs": int(jobs), "assets": int(assets)}
+    return {"jobs": len(jobs), "assets": len(assets)}

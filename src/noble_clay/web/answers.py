@@ -7,7 +7,8 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
-from noble_clay.core.mend.severity import MeshFlaw, Severity
+from noble_clay.core.field_kinds import Either, FieldSpec
+from noble_clay.core.mesh.severity import MeshFlaw, Severity
 from noble_clay.core.needs.need import How, Kind
 from noble_clay.core.piece.edits import AnyEdit
 from noble_clay.core.piece.models import Piece
@@ -86,8 +87,25 @@ class ResultView(BaseModel):
     parts: list[str]
 
 
+class HandleView(BaseModel):
+    """What is drawn in the view to change a field (`core.handles`). change: the index of its shape change, if any."""
+
+    change: int | None
+    field: str
+    label: str
+    at: Triple
+    along: Triple
+    value: float
+    per: float
+    least: float | None
+    most: float | None
+    unit: str
+
+
 class PartView(BaseModel):
-    """One part. matrices: rows of 3 x 4, one a copy. own: bounds before scaling; size after it; box: on the wheel."""
+    """One part. matrices: rows of 3 x 4, one a copy. own: bounds before scaling; size after it; box: on the wheel.
+    chord_error: how far the flat sides of a form are off its true curve, mm.
+    """
 
     id: str
     key: str | None
@@ -95,6 +113,8 @@ class PartView(BaseModel):
     own: tuple[Triple, Triple] | None
     size: Triple | None
     box: tuple[Triple, Triple] | None
+    chord_error: float | None = None
+    handles: list[HandleView] = []
 
 
 class Patch(BaseModel):
@@ -270,24 +290,37 @@ class StepFactsAnswer(BaseModel):
 
 
 class JobAnswer(BaseModel):
-    """Long work: how far it is, and what came of it. result: as the kind has it. settled: of a mesh that was read:
-    it was put into the piece, or left.
+    """Long work: how far it is, and what came of it. result: as the kind has it; outcome: in words. settled: of a mesh
+    that was read: it was put into the piece, or left.
     """
 
     id: str
     piece_id: str | None
     piece_name: str | None = None
-    kind: Literal["bring_in", "look_over", "mend", "rehearse"]
+    kind: str
     name: str
     state: Literal["waiting", "running", "done", "failed", "cancelled"]
     progress: float
     step: str
     error: str | None
     result: dict[str, Any] | None
+    outcome: str = ""
     created_at: datetime
     started_at: datetime | None
     ended_at: datetime | None
     settled: bool = False
+
+
+class JobKindAnswer(BaseModel):
+    """A kind of long work: what it is called; whether it is left out of the list once it has ended well; whether it may
+    be asked for about a whole piece, and with which fields.
+    """
+
+    kind: str
+    label: str
+    quiet: bool
+    of_piece: bool
+    fields: list[FieldSpec]
 
 
 class FlawAnswer(BaseModel):
@@ -330,40 +363,42 @@ class CompareAnswer(BaseModel):
     largest_mm: float | None
 
 
-class FieldAnswer(BaseModel):
-    """A field of a primitive or shape change, as the card shows it. options: of a choice; optional: may be left out."""
-
-    name: str
-    title: str
-    description: str
-    kind: Literal["number", "size", "whole", "edge", "choice", "drain", "stud"]
-    unit: str
-    least: float | None
-    most: float | None
-    options: list[str] = []
-    optional: bool = False
-    default: Any = None
-
-
-class PrimitiveAnswer(BaseModel):
-    """A primitive of the tray."""
+class KindAnswer(BaseModel):
+    """A form, shape change or way of copying, with its fields as the card shows them. sample: of a new one. either: two
+    fields of which one is given.
+    """
 
     kind: str
     label: str
-    family: str
     summary: str
+    fields: list[FieldSpec]
+    either: Either | None
+
+
+class PrimitiveAnswer(KindAnswer):
+    """A primitive of the tray. round: it has flat sides for a curve. editor: in which its points are drawn, if any."""
+
+    family: str
     sample: dict[str, Any]
-    fields: list[FieldAnswer]
+    round: bool
+    editor: str
 
 
-class ChangeAnswer(BaseModel):
+class ChangeAnswer(KindAnswer):
     """A shape change that can be put on a part."""
 
-    kind: str
-    label: str
-    summary: str
     sample: dict[str, Any]
-    fields: list[FieldAnswer]
+
+
+class FormatAnswer(BaseModel):
+    """A kind of mesh file: what it is called and keeps, whether it is read and written, and offered for a piece."""
+
+    ending: str
+    name: str
+    about: str
+    reads: bool
+    writes: bool
+    offered: bool
 
 
 class Amount(BaseModel):

@@ -22,7 +22,7 @@ from noble_clay.solvers.seat import SolverFailed
 from noble_clay.store.database import is_away
 from noble_clay.store.jobs import NoSuchJob
 from noble_clay.store.pieces import NoSuchPiece, StaleRevision
-from noble_clay.web import adjust, bring_in, catalogue, drafts, edits, jobs, mend, pieces, preferences
+from noble_clay.web import adjust, bring_in, catalogue, draft_socket, edits, jobs, mend, piece_jobs, pieces, preferences
 from noble_clay.web.answers import Refusal
 from noble_clay.web.bring_in import UploadStalled
 from noble_clay.web.guards import Guards
@@ -62,10 +62,11 @@ def create_app(shop: Workshop | None = None) -> FastAPI:
         pieces.router,
         edits.router,
         adjust.router,
-        drafts.router,
+        draft_socket.router,
         bring_in.router,
         mend.router,
         jobs.router,
+        piece_jobs.router,
         catalogue.router,
         preferences.router,
     ):

@@ -15,9 +15,9 @@ from starlette.concurrency import run_in_threadpool
 
 from noble_clay.core.errors import ClayError, MeshError, PieceError, Problem
 from noble_clay.core.fields import Storable
-from noble_clay.core.formats.endings import FORMATS, check_bytes, ending
 from noble_clay.core.formats.mesh_file import UNITS
 from noble_clay.core.formats.read import check_head
+from noble_clay.core.formats.registry import check_bytes, ending, endings, is_read
 from noble_clay.core.piece.edits.parts import AddParts
 from noble_clay.core.piece.models import MeshAsset, Part, Place
 from noble_clay.store import jobs
@@ -56,8 +56,8 @@ async def post_bring_in(
     nothing of it stays when it breaks off.
     """
     kind = ending(name)
-    if kind not in FORMATS:
-        raise MeshError(f"meshes are read from .{', .'.join(FORMATS)} files; this is a .{kind or '?'} file")
+    if not is_read(kind):
+        raise MeshError(f"meshes are read from .{endings(writing=False)} files; this is a .{kind or '?'} file")
     size = int(request.headers.get("content-length", "0"))
     check_bytes(size, kind)
     await shop.load(piece_id)  # there must be one

@@ -7,13 +7,18 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Response
 
+from noble_clay.core.changes.base import ShapeChange
 from noble_clay.core.changes.registry import CHANGES
-from noble_clay.core.fields import Model
+from noble_clay.core.field_kinds import fields_of
+from noble_clay.core.formats.registry import FORMATS
+from noble_clay.core.piece.copies import COPIES, Rule
 from noble_clay.core.piece.models import Piece
 from noble_clay.core.piece.sums import parse_sum
+from noble_clay.core.primitives.base import Primitive, Round
 from noble_clay.core.primitives.registry import PRIMITIVES
-from noble_clay.web.answers import Amount, ChangeAnswer, FieldAnswer, PrimitiveAnswer
-from noble_clay.web.tiles import tile_svg
+from noble_clay.core.registry import kind_of
+from noble_clay.web.answers import Amount, ChangeAnswer, FormatAnswer, KindAnswer, PrimitiveAnswer
+from noble_clay.web.tray_drawings import tile_svg
 
 router = APIRouter(prefix="/api", tags=["catalogue"])
 
@@ -23,12 +28,11 @@ def list_primitives() -> list[PrimitiveAnswer]:
     """All primitives, in the order of the tray."""
     return [
         PrimitiveAnswer(
-            kind=kind,
-            label=cls.label,
+            **_said(kind, cls),
             family=cls.family,
-            summary=cls.summary,
-            sample=cls.model_validate({"kind": kind, **cls.sample}).model_dump(mode="json"),
-            fields=_fields(cls),
+            sample=_sample(cls),
+            round=issubclass(cls, Round),
+            editor=cls.editor,
         )
         for kind, cls in PRIMITIVES.items()
     ]
@@ -37,16 +41,39 @@ def list_primitives() -> list[PrimitiveAnswer]:
 @router.get("/changes")
 def list_changes() -> list[ChangeAnswer]:
     """All shape changes, in the order in which they are offered."""
+    return [ChangeAnswer(**_said(kind, cls), sample=_sample(cls)) for kind, cls in CHANGES.items()]
+
+
+@router.get("/copies")
+def list_copies() -> list[KindAnswer]:
+    """All ways of copying a part, in the order in which they are offered."""
+    return [KindAnswer(**_said(kind, cls)) for kind, cls in COPIES.items()]
+
+
+@router.get("/formats")
+def list_formats() -> list[FormatAnswer]:
+    """All kinds of mesh file, in the order in which they are offered."""
     return [
-        ChangeAnswer(
-            kind=kind,
-            label=cls.label,
-            summary=cls.summary,
-            sample=cls.model_validate({"kind": kind, **cls.sample}).model_dump(mode="json"),
-            fields=_fields(cls),
+        FormatAnswer(
+            ending=f.ending, name=f.name, about=f.about, reads=bool(f.reads), writes=bool(f.writes), offered=f.offered
         )
-        for kind, cls in CHANGES.items()
+        for f in FORMATS.values()
     ]
+
+
+def _said(kind: str, cls: type[Primitive] | type[ShapeChange] | type[Rule]) -> dict[str, Any]:
+    return {
+        "kind": kind,
+        "label": cls.label,
+        "summary": cls.summary,
+        "fields": [f for f in fields_of(cls) if f.shown.group != "apart"],
+        "either": cls.either,
+    }
+
+
+def _sample(cls: type[Primitive] | type[ShapeChange]) -> dict[str, Any]:
+    """Of a new one, with all that it does not say itself."""
+    return cls.model_validate({"kind": kind_of(cls), **cls.sample}).model_dump(mode="json")
 
 
 @router.get("/primitives/{kind}/tile.svg", response_class=Response)
@@ -74,40 +101,3 @@ def schema_text() -> str:
     import json
 
     return json.dumps(Piece.model_json_schema(), indent=1) + "\n"
-
-
-def _fields(cls: type[Model]) -> list[FieldAnswer]:
-    schema: dict[str, Any] = cls.model_json_schema()
-    found = []
-    for name, model_field in cls.model_fields.items():
-        if name in ("kind", "off"):
-            continue
-        field = schema["properties"][name]
-        either = field.get("anyOf", [])
-        plain = next((f for f in either if f.get("type") != "null"), field.get("prefixItems", [field])[0])
-        default = None if model_field.is_required() else model_field.default
-        found.append(
-            FieldAnswer(
-                name=name,
-                title=model_field.title or field.get("title", name),
-                description=field.get("description", ""),
-                kind=_kind(name, field, plain),
-                unit=plain.get("unit", ""),
-                least=plain.get("minimum"),
-                most=plain.get("maximum"),
-                options=plain.get("enum", []),
-                optional=any(f.get("type") == "null" for f in either),
-                default=default.model_dump(mode="json") if isinstance(default, Model) else default,
-            )
-        )
-    return found
-
-
-def _kind(name: str, field: dict[str, Any], plain: dict[str, Any]) -> Any:
-    if name in ("edge", "drain", "stud"):
-        return name
-    if "enum" in plain:
-        return "choice"
-    if "prefixItems" in field:
-        return "size"
-    return "whole" if plain.get("type") == "integer" else "number"

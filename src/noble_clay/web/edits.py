@@ -11,9 +11,12 @@ from pydantic import BaseModel, Field
 from noble_clay.core.adjust.adjust import Floor, standing_on
 from noble_clay.core.errors import Fault
 from noble_clay.core.fields import Coordinate
-from noble_clay.core.piece.edits import AddParts, AnyEdit, Bake, SetChanges, SetJoin, Split
+from noble_clay.core.piece.edits import AnyEdit
+from noble_clay.core.piece.edits.bake import Bake
+from noble_clay.core.piece.edits.parts import AddParts
 from noble_clay.core.piece.models import MeshAsset, Op, Part, PartId, Place
 from noble_clay.core.primitives.registry import AnyPrimitive
+from noble_clay.core.registry import kind_of
 from noble_clay.solvers.pool import MAKING_PATIENCE
 from noble_clay.solvers.seat import SolverFailed
 from noble_clay.store import pieces as store
@@ -73,7 +76,7 @@ class BakeRequest(BaseModel):
 @router.post("/edits", response_model=PieceState)
 async def post_edit(shop: AWorkshop, piece_id: PieceId, request: EditRequest) -> Response:
     """Apply an edit. From the moment of the answer it is kept."""
-    if isinstance(request.edit, Split | SetChanges | SetJoin):
+    if request.edit.may_be_impossible:
         await _check_possible(shop, piece_id, request.edit)
     return await applied(shop, piece_id, request.base_revision, request.request_id, request.edit)
 
@@ -93,8 +96,7 @@ async def _check_possible(shop: Workshop, piece_id: str, edit: AnyEdit) -> None:
 @router.post("/put-down", response_model=PieceState)
 async def put_down(shop: AWorkshop, piece_id: PieceId, request: PutDownRequest) -> Response:
     """Put a new primitive down with its foot on the wheel, never inside another part."""
-    bounds = request.primitive.mesh().bounds
-    assert bounds is not None
+    bounds = request.primitive.bounds()
     foot = -float(bounds[0, 2])
     size = (bounds[1] - bounds[0]).tolist()
     on = request.on
@@ -109,7 +111,12 @@ async def put_down(shop: AWorkshop, piece_id: PieceId, request: PutDownRequest) 
     else:
         x, y = await shop.answer(piece_id, "spot_beside", await shop.document(piece_id), size)
         place = Place(position=(x, y, foot))
-    part = Part(id=request.primitive.kind, name=type(request.primitive).label, primitive=request.primitive, place=place)
+    part = Part(
+        id=kind_of(type(request.primitive)),
+        name=type(request.primitive).label,
+        primitive=request.primitive,
+        place=place,
+    )
     edit = AddParts(kind="add_parts", parts=(part,))
     return await applied(shop, piece_id, request.base_revision, request.request_id, edit)
 

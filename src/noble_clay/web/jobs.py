@@ -13,10 +13,12 @@ from starlette.concurrency import run_in_threadpool
 from starlette.websockets import WebSocketDisconnect
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.field_kinds import fields_of
+from noble_clay.jobs.registry import JOBS
 from noble_clay.store import jobs as store
 from noble_clay.store.pieces import load_piece
 from noble_clay.store.tables import JobRow, PieceRow
-from noble_clay.web.answers import CompareAnswer, JobAnswer
+from noble_clay.web.answers import CompareAnswer, JobAnswer, JobKindAnswer
 from noble_clay.web.report import report_page
 from noble_clay.web.sockets import until_gone
 from noble_clay.web.state import AWorkshop, Workshop
@@ -26,9 +28,10 @@ JobId = Annotated[str, Path(pattern=r"^[0-9a-f]{16}$")]
 
 
 def job_answer(row: JobRow, piece_name: str | None = None) -> JobAnswer:
-    return JobAnswer.model_validate(
-        {**{c.name: getattr(row, c.name) for c in JobRow.__table__.columns}, "piece_name": piece_name}
-    )
+    values = {c.name: getattr(row, c.name) for c in JobRow.__table__.columns}
+    kind = JOBS.get(row.kind)
+    outcome = kind.outcome(row.result) if kind is not None and row.result is not None else ""
+    return JobAnswer.model_validate({**values, "outcome": outcome, "piece_name": piece_name})
 
 
 @router.get("")
@@ -38,6 +41,21 @@ def list_jobs(shop: AWorkshop) -> list[JobAnswer]:
         rows = store.list_jobs(session)
         names = {i: row.name for i in {r.piece_id for r in rows if r.piece_id} if (row := session.get(PieceRow, i))}
         return [job_answer(r, names.get(r.piece_id or "")) for r in rows]
+
+
+@router.get("/kinds")
+def list_job_kinds() -> list[JobKindAnswer]:
+    """All kinds of long work. quiet: not listed once it has ended well; of_piece: may be asked for about a piece."""
+    return [
+        JobKindAnswer(
+            kind=job.kind,
+            label=job.label,
+            quiet=job.quiet,
+            of_piece=job.of_piece,
+            fields=list(fields_of(job.params)) if job.of_piece else [],
+        )
+        for job in JOBS.values()
+    ]
 
 
 @router.get("/{job_id}")
@@ -57,12 +75,12 @@ def cancel_job(shop: AWorkshop, job_id: JobId) -> JobAnswer:
 async def compare(shop: AWorkshop, job_id: JobId) -> list[CompareAnswer]:
     """Every part that a job mended, before and after."""
     job = await shop.stored(lambda session: store.load_job(session, job_id))
-    asked, result, piece_id = job.asked, job.result, job.piece_id
+    params, result, piece_id = job.params, job.result, job.piece_id
     if job.kind != "mend" or result is None or piece_id is None:
         raise MeshError("there is nothing to compare: this job mended nothing")
     found = []
     for number, (part, values) in enumerate(result.items()):
-        shas = asked["meshes"][part]["sha256"], values["sha256"]
+        shas = params["meshes"][part]["sha256"], values["sha256"]
         before, after = [await shop.answer(piece_id, "asset_key", sha) for sha in shas]
         found.append(
             CompareAnswer(
@@ -121,7 +139,7 @@ async def job_socket(socket: WebSocket) -> None:
     """Every job that changes, as JSON; an empty object says: look at all of them again."""
     await socket.accept()
     shop: Workshop = socket.app.state.workshop
-    queue = shop.listener.join()
+    queue = shop.jobs.join()
     gone = asyncio.create_task(until_gone(socket))
     try:
         while not gone.done():
@@ -139,7 +157,7 @@ async def job_socket(socket: WebSocket) -> None:
         pass
     finally:
         gone.cancel()
-        shop.listener.leave(queue)
+        shop.jobs.leave(queue)
 
 
 def _job_text(shop: Workshop, job_id: str) -> str:

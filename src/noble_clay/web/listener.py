@@ -1,4 +1,4 @@
-"""One connection that hears of every change of a job, and wakes those who wait for one."""
+"""One connection that hears of every change on a channel of the database, and wakes those who wait for one."""
 
 from __future__ import annotations
 
@@ -8,18 +8,18 @@ from contextlib import suppress
 import psycopg
 
 from noble_clay.store.database import plain_url
-from noble_clay.store.jobs import CHANNEL
 
 
 class Listener:
     """Listens from the first who joins on; a connection that breaks is made again."""
 
-    def __init__(self) -> None:
+    def __init__(self, channel: str) -> None:
+        self._channel = channel
         self._waiting: set[asyncio.Queue[str]] = set()
         self._task: asyncio.Task[None] | None = None
 
     def join(self) -> asyncio.Queue[str]:
-        """The ids of jobs that change from now on, with an empty one first, for those that have changed already."""
+        """What is told from now on, with an empty word first, and again whenever something may have been missed."""
         self._task = self._task or asyncio.create_task(self._listen())
         queue: asyncio.Queue[str] = asyncio.Queue(1000)
         self._waiting.add(queue)
@@ -33,14 +33,14 @@ class Listener:
         while True:
             try:
                 async with await psycopg.AsyncConnection.connect(plain_url(), autocommit=True) as connection:
-                    await connection.execute(f"listen {CHANNEL}")
+                    await connection.execute(f"listen {self._channel}")
                     self._wake("")  # what changed while nobody listened
                     async for notify in connection.notifies():
                         self._wake(notify.payload)
             except (psycopg.Error, OSError):
                 await asyncio.sleep(1)
 
-    def _wake(self, job_id: str) -> None:
+    def _wake(self, word: str) -> None:
         for queue in self._waiting:
             with suppress(asyncio.QueueFull):
-                queue.put_nowait(job_id)
+                queue.put_nowait(word)

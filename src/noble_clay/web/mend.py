@@ -12,7 +12,7 @@ from starlette.concurrency import run_in_threadpool
 
 from noble_clay.core.errors import PieceError, Problem, Stopped
 from noble_clay.core.fields import Storable
-from noble_clay.core.mend.severity import MeshFlaw
+from noble_clay.core.mesh.severity import MeshFlaw
 from noble_clay.core.piece.models import MeshAsset, Part, PartId
 from noble_clay.core.piece.tree import find
 from noble_clay.solvers.desk import weight_of
@@ -28,7 +28,7 @@ router = APIRouter(prefix="/api/pieces/{piece_id}", tags=["mend"])
 Millimetres = Annotated[float, Field(ge=0.0001, le=1000)]
 
 
-class MendWishes(BaseModel):
+class MendOptions(BaseModel):
     """What a maker asks of mending; lengths as the part is shown. skip: steps to leave out."""
 
     skip: Annotated[list[Annotated[str, Field(max_length=60), Storable]], Field(max_length=40)] = []
@@ -43,7 +43,7 @@ class MendRequest(BaseModel):
     """Parts that are meshes, to be mended as one step."""
 
     parts: Annotated[list[PartId], Field(min_length=1, max_length=50)]
-    wishes: MendWishes = MendWishes()
+    options: MendOptions = MendOptions()
 
 
 class MendFlaw(BaseModel):
@@ -75,16 +75,16 @@ def mesh_findings(shop: AWorkshop, piece_id: PieceId) -> list[MeshFindings]:
         return [_findings(session, piece_id, part) for part in _mesh_parts(session, piece_id)]
 
 
-@router.post("/look-over", status_code=202)
-def post_look_over(shop: AWorkshop, piece_id: PieceId) -> list[MeshFindings]:
+@router.post("/inspect-meshes", status_code=202)
+def post_inspect(shop: AWorkshop, piece_id: PieceId) -> list[MeshFindings]:
     """Have the meshes of a piece looked over that nobody has looked over yet: a job each."""
     found, started = [], []
     with shop.transaction() as session:
         for part in _mesh_parts(session, piece_id):
             findings = _findings(session, piece_id, part)
             if findings.sound is None and findings.job is None:
-                asked = {"meshes": {part.id: {"sha256": findings.sha256}}}
-                job = jobs.create_job(session, "look_over", part.name, piece_id, asked)
+                params = {"meshes": {part.id: {"sha256": findings.sha256}}}
+                job = jobs.create_job(session, "inspect", part.name, piece_id, params)
                 started.append(job.id)
                 findings = findings.model_copy(update={"job": job_answer(job)})
             found.append(findings)
@@ -104,15 +104,15 @@ def _findings(session: Session, piece_id: str, part: Part) -> MeshFindings:
     if values is not None:
         return MeshFindings.model_validate({**values, "part": part.id, "sha256": sha, "job": None})
     job = _looking_over(session, piece_id, sha)
-    return MeshFindings(part=part.id, sha256=sha, job=job and job_answer(job))
+    return MeshFindings(part=part.id, sha256=sha, job=job_answer(job) if job is not None else None)
 
 
 def _looking_over(session: Session, piece_id: str, sha: str) -> JobRow | None:
     """The job that looks an asset over, or could not."""
     for job in jobs.list_jobs(session, piece_id):
-        meshes = job.asked.get("meshes", {}).values()
+        meshes = job.params.get("meshes", {}).values()
         open_or_failed = job.state not in ("cancelled", "done")
-        if job.kind == "look_over" and open_or_failed and any(m["sha256"] == sha for m in meshes):
+        if job.kind == "inspect" and open_or_failed and any(m["sha256"] == sha for m in meshes):
             return job
     return None
 
@@ -120,8 +120,8 @@ def _looking_over(session: Session, piece_id: str, sha: str) -> JobRow | None:
 @router.post("/mend", status_code=202)
 def post_mend(shop: AWorkshop, piece_id: PieceId, request: MendRequest) -> JobAnswer:
     """Mend parts that are meshes: a job, whose end is one step of the piece's history."""
-    wishes = request.wishes.model_dump(exclude_none=True)
-    return _mending(shop, piece_id, "mend", {part: {"wishes": wishes} for part in request.parts})
+    options = request.options.model_dump(exclude_none=True)
+    return _mending(shop, piece_id, "mend", {part: {"options": options} for part in request.parts})
 
 
 @router.post("/mend-flaw", status_code=202)
@@ -134,27 +134,27 @@ def post_mend_flaw(shop: AWorkshop, piece_id: PieceId, request: MendFlaw) -> Job
 @router.post("/rehearse", status_code=202)
 def post_rehearse(shop: AWorkshop, piece_id: PieceId, request: MendRequest) -> JobAnswer:
     """Find out what mending so would do, and change nothing. Asked again, it is the same job."""
-    wishes = request.wishes.model_dump(exclude_none=True)
-    return _mending(shop, piece_id, "rehearse", {part: {"wishes": wishes} for part in request.parts})
+    options = request.options.model_dump(exclude_none=True)
+    return _mending(shop, piece_id, "rehearse", {part: {"options": options} for part in request.parts})
 
 
-def _mending(shop: Workshop, piece_id: str, kind: str, asked: dict[str, dict[str, Any]]) -> JobAnswer:
+def _mending(shop: Workshop, piece_id: str, kind: str, params: dict[str, dict[str, Any]]) -> JobAnswer:
     """A job about meshes of a piece. One that mends stops the rehearsals, which would only hold it up."""
     with shop.transaction() as session:
         piece = store.load_piece(session, piece_id).piece
-        spots = [find(piece, part_id) for part_id in asked]
+        spots = [find(piece, part_id) for part_id in params]
         for spot in spots:
             mesh = _mendable(spot.part, kind)
-            asked[spot.part.id] = {"sha256": mesh.asset, "scale": spot.scale, **asked[spot.part.id]}
+            params[spot.part.id] = {"sha256": mesh.asset, "scale": spot.scale, **params[spot.part.id]}
         earlier = [j for j in jobs.list_jobs(session, piece_id) if j.kind == "rehearse" and j.state != "cancelled"]
         if kind == "rehearse":
             for job in earlier:
-                if job.asked["meshes"] == asked:
+                if job.params["meshes"] == params:
                     return job_answer(job)
         for job in earlier:
             jobs.cancel_job(session, job.id)
         name = ", ".join(s.part.name for s in spots)[:80]
-        answer = job_answer(jobs.create_job(session, kind, name, piece_id, {"meshes": asked}))
+        answer = job_answer(jobs.create_job(session, kind, name, piece_id, {"meshes": params}))
     shop.put_into_queue(answer.id)
     return answer
 

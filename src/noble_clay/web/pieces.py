@@ -8,35 +8,44 @@ import re
 import time
 from contextlib import suppress
 from dataclasses import asdict
-from typing import Annotated, Literal
+from functools import partial
+from typing import TYPE_CHECKING, Annotated, Literal
 from urllib.parse import quote
 
 from fastapi import APIRouter, Path, Query, Request, Response, WebSocket
 from pydantic import BaseModel, ValidationError
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 from starlette.websockets import WebSocketDisconnect
 
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.formats.pieces import PieceFile, piece_json, piece_pack, read_piece_file
+from noble_clay.core.formats.registry import FORMATS
 from noble_clay.core.piece.models import Name, Piece
 from noble_clay.solvers.desk import state_key
 from noble_clay.solvers.pool import MAKING_PATIENCE
 from noble_clay.store import pieces as store
 from noble_clay.store import shelf
 from noble_clay.store.assets import asset_data, keep_asset
-from noble_clay.store.pieces import Kept, Unreadable
+from noble_clay.store.pieces import StoredPiece, Unreadable
 from noble_clay.web.answers import CountAnswer, PieceCard, PieceState, Soundness
 from noble_clay.web.sockets import until_gone
 from noble_clay.web.state import AWorkshop, Workshop, answered, state_response
 
 router = APIRouter(prefix="/api/pieces", tags=["pieces"])
 PieceId = Annotated[str, Path(pattern=r"^[0-9a-f]{16}$")]
-ExportFormat = Literal["stl", "3mf", "clay.json", "claypack"]
+MEDIA = {
+    **{f.ending: f.media for f in FORMATS.values() if f.writes},
+    "clay.json": "application/json",
+    "claypack": "application/zip",
+}
+if TYPE_CHECKING:
+    ExportFormat = str
+else:
+    ExportFormat = Literal[tuple(MEDIA)]
 NOTE_SECONDS = 0.1
 """Between two looks of a piece's socket at how far its making is."""
-
-MEDIA = {"stl": "model/stl", "3mf": "model/3mf", "clay.json": "application/json", "claypack": "application/zip"}
 
 
 class NewPiece(BaseModel):
@@ -75,7 +84,7 @@ async def open_piece(shop: AWorkshop, request: Request) -> Response:
     data = await request.body()
     file = await run_in_threadpool(read_piece_file, data)
 
-    def keep(session: Session) -> Kept:
+    def keep(session: Session) -> StoredPiece:
         for sha256, asset in file.assets.items():
             keep_asset(session, sha256, asset)
         _check_assets_there(session, file.piece)
@@ -115,7 +124,7 @@ async def count_piece(shop: AWorkshop, piece_id: PieceId) -> CountAnswer:
 async def duplicate_piece(shop: AWorkshop, piece_id: PieceId) -> Response:
     """A second piece like this one, without its history."""
 
-    def copy(session: Session) -> Kept:
+    def copy(session: Session) -> StoredPiece:
         piece = store.load_piece(session, piece_id).piece
         return store.create_piece(session, piece.model_copy(update={"name": f"{piece.name[:72]} again"}))
 
@@ -207,15 +216,17 @@ def _as_file(name: str, file_format: str, data: bytes) -> Response:
 @router.websocket("/{piece_id}/socket")
 async def piece_socket(socket: WebSocket, piece_id: PieceId) -> None:
     """How far the piece's newest state is, as JSON, whenever that has changed: `revision`, `made`, `counted`, `share`,
-    `part`. What is made or counted is then asked for.
+    `part`; and `kept`, the newest revision that is kept, whoever made it. What is made or counted is then asked for.
     """
     await socket.accept()
-    desk = socket.app.state.workshop.desk
+    shop: Workshop = socket.app.state.workshop
     gone = asyncio.create_task(until_gone(socket))
-    told = None
+    changes = shop.pieces.join()
+    told, kept = None, 0
     try:
         while not gone.done():
-            note = desk.note(piece_id)
+            kept = await _newest(shop, piece_id, changes, kept)
+            note = {**shop.desk.note(piece_id), "kept": kept}
             if note != told:
                 told = note
                 await socket.send_json(note)
@@ -224,3 +235,17 @@ async def piece_socket(socket: WebSocket, piece_id: PieceId) -> None:
         pass
     finally:
         gone.cancel()
+        shop.pieces.leave(changes)
+
+
+async def _newest(shop: Workshop, piece_id: str, changes: asyncio.Queue[str], known: int) -> int:
+    """The newest kept revision of a piece, by what was told since it was `known`."""
+    while not changes.empty():
+        told, _, revision = changes.get_nowait().partition(" ")
+        if told == piece_id:
+            known = max(known, int(revision))
+        elif not told:  # something may have been missed
+            with suppress(SQLAlchemyError):
+                found = await shop.stored(partial(store.revision_of, piece_id=piece_id))
+                known = max(known, found or 0)
+    return known

@@ -27,8 +27,9 @@ from noble_clay.solvers.desk import Desk, Look, state_key
 from noble_clay.solvers.mesh_files import MeshFiles
 from noble_clay.solvers.pool import PATIENCE, Pool
 from noble_clay.solvers.seat import Question
+from noble_clay.store import jobs, pieces
 from noble_clay.store.database import Sessions
-from noble_clay.store.pieces import Broken, Kept, Unreadable, keep_soundness, load_piece
+from noble_clay.store.pieces import Broken, StoredPiece, Unreadable, keep_soundness, load_piece
 from noble_clay.web.answers import MakingAnswer, PieceState, ProblemAnswer, Refusal, Scene, Soundness, UnreadableAnswer
 from noble_clay.web.listener import Listener
 
@@ -53,7 +54,8 @@ class Workshop:
         self._later = ThreadPoolExecutor(max_workers=1)
         self._closed = threading.Event()
         threading.Thread(target=self._keep_tidy, daemon=True).start()
-        self.listener = Listener()
+        self.jobs = Listener(jobs.CHANNEL)
+        self.pieces = Listener(pieces.CHANNEL)
         self._queue: App | None = None
 
     def _keep_tidy(self) -> None:
@@ -75,7 +77,7 @@ class Workshop:
         except (ConnectorException, psycopg.Error):
             self._queue = None
 
-    def note_soundness(self, kept: Kept, soundness: Soundness) -> None:
+    def note_soundness(self, kept: StoredPiece, soundness: Soundness) -> None:
         """Keep what a revision measures, for its card: after the answer, which it must not hold up."""
         self._note(kept.id, kept.revision, soundness.model_dump(mode="json"))
 
@@ -103,7 +105,7 @@ class Workshop:
 
         return await run_in_threadpool(done)
 
-    async def load(self, piece_id: str) -> Kept:
+    async def load(self, piece_id: str) -> StoredPiece:
         """Raises NoSuchPiece, Unreadable."""
         return await self.stored(lambda session: load_piece(session, piece_id))
 
@@ -161,7 +163,7 @@ def _problem_answer(problem: Problem) -> ProblemAnswer:
 
 
 async def state_response(
-    shop: Workshop, kept: Kept | Broken, since: float | None = None, status: int = 200
+    shop: Workshop, kept: StoredPiece | Broken, since: float | None = None, status: int = 200
 ) -> Response:
     """A kept piece with its scene, as an answer. It is safe by now: what cannot be made is told, not raised.
 
@@ -183,14 +185,14 @@ async def state_response(
     return await run_in_threadpool(_written, shop, kept, look, parts, seconds, status)
 
 
-def _document_and_key(kept: Kept) -> tuple[dict[str, Any], str]:
+def _document_and_key(kept: StoredPiece) -> tuple[dict[str, Any], str]:
     document = kept.piece.dump()
     return document, state_key(document)
 
 
 def _written(
     shop: Workshop,
-    kept: Kept,
+    kept: StoredPiece,
     look: Look,
     parts: list[dict[str, Any]] | None,
     seconds: dict[str, float],

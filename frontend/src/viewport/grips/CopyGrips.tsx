@@ -1,27 +1,29 @@
 /** The copies of the chosen part, held in the view: the step of a row or grid, the middle of a ring, the plane of a twin, the points of a path. */
+
 import * as THREE from 'three';
+import { useShallow } from 'zustand/react/shallow';
 import type { Copies, Edit } from '../../api/client';
 import { useEditor, type Vector } from '../../controls/editor';
 import { short } from '../../controls/format';
 import { HELD } from '../../controls/held';
 import { parentsOf } from '../../controls/tree';
 import { toStep } from '../carry';
+import type { DragContext } from '../dragContext';
 import { matrixOf } from '../meshes';
 import { alongAxis } from '../pointer';
-import type { Reins } from '../reins';
 import { Grip, type Pull } from './Grip';
 
 /** One thing to hold: where it is in the part's parent's frame, and the copies with it elsewhere. */
 type Hold = { label: string; at: Vector; along?: Vector; moved: (at: Vector) => Copies };
 
-export function CopyGrips({ reins }: { reins: Reins }) {
-  const { chosen, tool } = useEditor();
+export function CopyGrips({ context }: { context: DragContext }) {
+  const { chosen, tool } = useEditor(useShallow((s) => ({ chosen: s.chosen, tool: s.tool })));
   const [id] = chosen;
-  const known = id ? reins.known.get(id) : undefined;
+  const known = id ? context.known.get(id) : undefined;
   const copies = known?.part.copies;
   if (!id || !known || !copies || chosen.length > 1 || tool !== 'hand' || known.part.locked) return null;
-  const parent = parentsOf(reins.known, id).pop();
-  const row = parent ? reins.scene.parts.find((p) => p.id === parent)?.matrices[0] : undefined;
+  const parent = parentsOf(context.known, id).pop();
+  const row = parent ? context.scene.parts.find((p) => p.id === parent)?.matrices[0] : undefined;
   const frame = row ? matrixOf(row) : new THREE.Matrix4();
   return holds(copies, known.part.place.position).map((hold) => {
     const at = new THREE.Vector3(...hold.at).applyMatrix4(frame);
@@ -32,7 +34,7 @@ export function CopyGrips({ reins }: { reins: Reins }) {
         label={hold.label}
         pivot={at}
         at={() => at}
-        pull={pull(reins, id, hold, at, frame)}
+        pull={pull(context, id, hold, at, frame)}
       />
     );
   });
@@ -79,7 +81,7 @@ function holds(copies: Copies, position: Vector): Hold[] {
 }
 
 /** Over the floor through the grip, along the twin's axis, or, with F held down, in the plane of the view. */
-function pull(reins: Reins, id: string, hold: Hold, at: THREE.Vector3, frame: THREE.Matrix4): Pull {
+function pull(context: DragContext, id: string, hold: Hold, at: THREE.Vector3, frame: THREE.Matrix4): Pull {
   return {
     begin: (ray) => {
       const normal = HELD.free() ? ray.direction.clone() : new THREE.Vector3(0, 0, 1);
@@ -93,7 +95,7 @@ function pull(reins: Reins, id: string, hold: Hold, at: THREE.Vector3, frame: TH
       const start = where(ray);
       if (!start) return null;
       const back = frame.clone().invert();
-      const step = reins.preferences.grid_mm;
+      const step = context.preferences.grid_mm;
       return (r) => {
         const now = where(r);
         if (!now) return;
@@ -108,15 +110,15 @@ function pull(reins: Reins, id: string, hold: Hold, at: THREE.Vector3, frame: TH
           .toArray();
         const copies = hold.moved(to.map((v) => Number(v.toFixed(6)) + 0) as Vector);
         const edit: Edit = { kind: 'set_part', ids: [id], fields: { copies } as never };
-        reins.show({
+        context.show({
           carried: new Map(),
           said: `${hold.label.toLowerCase()}: ${by.map((v) => short(v, 2)).join(', ')} mm`,
           edit: by.some((v) => v !== 0) ? edit : null,
-          catches: [],
+          snaps: [],
         });
       };
     },
-    end: reins.letGo,
-    cancel: reins.cancel,
+    end: context.letGo,
+    cancel: context.cancel,
   };
 }

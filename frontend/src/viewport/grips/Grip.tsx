@@ -19,7 +19,7 @@ type Props = {
   at: (mm: number, camera: THREE.Camera) => THREE.Vector3;
   pivot: THREE.Vector3;
   pull: Pull;
-  /** Which way it faces; facing away from the eye it is not shown. */
+  /** Which way it faces; facing away from the camera it is not shown. */
   facing?: THREE.Vector3;
   children?: ReactNode;
 };

@@ -1,30 +1,34 @@
 /** What the chosen parts are held by: leaves to move, arcs to turn, squares to stretch, and the measured frame. */
+
 import { useEffect } from 'react';
 import * as THREE from 'three';
+import { useShallow } from 'zustand/react/shallow';
 import { useEditor } from '../../controls/editor';
 import { outermost } from '../carry';
-import { boxOf } from '../catches';
+import type { DragContext } from '../dragContext';
 import { MeasuredFrame } from '../MeasuredFrame';
-import type { Reins } from '../reins';
+import { boxOf } from '../snapping';
 import { MoveGrips } from './MoveGrips';
 import { StretchGrips } from './StretchGrips';
 import { TurnGrips } from './TurnGrips';
 
-type Props = { reins: Reins; onResize: (id: string, size: [number, number, number]) => void };
+type Props = { context: DragContext; onResize: (id: string, size: [number, number, number]) => void };
 
-export function Grips({ reins, onResize }: Props) {
-  const { chosen, drag, tool } = useEditor();
-  const { scene, known, view } = reins;
+export function Grips({ context, onResize }: Props) {
+  const { chosen, drag, tool } = useEditor(
+    useShallow((s) => ({ chosen: s.chosen, drag: s.drag, tool: s.tool })),
+  );
+  const { scene, known, view } = context;
   const there = chosen.filter((id) => known.has(id));
   const ids = outermost(known, there);
   const box = boxOf(scene, ids);
 
   useEffect(() => {
-    // Claimed before the eye turns.
+    // Claimed before the camera turns.
     const hold = (e: PointerEvent) => {
-      if ((e.target as HTMLElement).closest?.('.grip, .measure')) view.eye?.hold(true);
+      if ((e.target as HTMLElement).closest?.('.grip, .measure')) view.rig?.hold(true);
     };
-    const free = () => view.eye?.hold(false);
+    const free = () => view.rig?.hold(false);
     window.addEventListener('pointerdown', hold, true);
     window.addEventListener('pointerup', free);
     return () => {
@@ -52,9 +56,9 @@ export function Grips({ reins, onResize }: Props) {
       ))}
       {held && (
         <group visible={!drag}>
-          <MoveGrips reins={reins} ids={ids} box={box} />
-          <TurnGrips reins={reins} ids={ids} box={box} centre={centre} />
-          {alone && <StretchGrips reins={reins} view={alone} />}
+          <MoveGrips context={context} ids={ids} box={box} />
+          <TurnGrips context={context} ids={ids} box={box} centre={centre} />
+          {alone && <StretchGrips context={context} view={alone} />}
         </group>
       )}
     </>

@@ -1,14 +1,14 @@
-/** Three leaves to move along x, y and z, and a dot to move in the plane that faces the eye. */
+/** Three leaves to move along x, y and z, and a dot to move in the plane that faces the camera. */
 import { Line } from '@react-three/drei';
 import { useFrame, useThree } from '@react-three/fiber';
 import { useRef } from 'react';
 import * as THREE from 'three';
 import type { Vector } from '../../controls/editor';
 import { idsHeld } from '../../controls/tree';
-import { INK } from '../../theme/glazes';
-import { Catcher } from '../catches';
+import { INK } from '../../theme/ink';
+import { type DragContext, moveDrag, snapReach } from '../dragContext';
 import { alongAxis, mmPerPixel } from '../pointer';
-import { catchReach, moveDrag, type Reins } from '../reins';
+import { Snapper } from '../snapping';
 import { Grip, type Pull } from './Grip';
 
 const AWAY_PX = 46;
@@ -18,18 +18,18 @@ const AXES: { name: string; way: string; letter: string }[] = [
   { name: 'up', way: 'up', letter: 'z' },
 ];
 
-type Props = { reins: Reins; ids: string[]; box: THREE.Box3 };
+type Props = { context: DragContext; ids: string[]; box: THREE.Box3 };
 
-export function MoveGrips({ reins, ids, box }: Props) {
+export function MoveGrips({ context, ids, box }: Props) {
   const { gl, get } = useThree();
   const pivot = box.getCenter(new THREE.Vector3());
   const half = box.getSize(new THREE.Vector3()).multiplyScalar(0.5);
 
   const pull = (axis: number | null): Pull => ({
     begin: (ray) => {
-      const catcher = new Catcher(reins.scene, reins.known, idsHeld(reins.known, ids), ids);
+      const snapper = new Snapper(context.scene, context.known, idsHeld(context.known, ids), ids);
       const camera = get().camera;
-      const reach = catchReach(camera, gl.domElement, pivot);
+      const reach = snapReach(camera, gl.domElement, pivot);
       const facing = camera.getWorldDirection(new THREE.Vector3());
       const where = (r: THREE.Ray): THREE.Vector3 | null => {
         if (axis === null)
@@ -46,11 +46,12 @@ export function MoveGrips({ reins, ids, box }: Props) {
         axis === null ? [true, true, true] : [axis === 0, axis === 1, axis === 2];
       return (r) => {
         const now = where(r);
-        if (now) reins.show(moveDrag(ids, now.sub(start).toArray() as Vector, free, catcher, reach, reins));
+        if (now)
+          context.show(moveDrag(ids, now.sub(start).toArray() as Vector, free, snapper, reach, context));
       };
     },
-    end: reins.letGo,
-    cancel: reins.cancel,
+    end: context.letGo,
+    cancel: context.cancel,
   });
 
   return (

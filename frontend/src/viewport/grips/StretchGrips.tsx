@@ -5,9 +5,9 @@ import { useEditor, type Vector } from '../../controls/editor';
 import { short } from '../../controls/format';
 import { HELD } from '../../controls/held';
 import { toStep } from '../carry';
+import type { DragContext } from '../dragContext';
 import { matrixOf } from '../meshes';
 import { alongAxis } from '../pointer';
-import type { Reins } from '../reins';
 import { Grip, type Pull } from './Grip';
 
 const SIDES = [
@@ -17,7 +17,7 @@ const SIDES = [
 ] as const;
 const LEAST_MM = 0.1;
 
-export function StretchGrips({ reins, view }: { reins: Reins; view: PartView }) {
+export function StretchGrips({ context, view }: { context: DragContext; view: PartView }) {
   const rows = view.matrices[0];
   const { own, size } = view;
   if (!rows || !own || !size) return null;
@@ -35,7 +35,7 @@ export function StretchGrips({ reins, view }: { reins: Reins; view: PartView }) 
           pivot={at}
           at={() => at}
           facing={facing}
-          pull={stretch(reins, view.id, { own, size, matrix }, axis, end, at)}
+          pull={stretch(context, view.id, { own, size, matrix }, axis, end, at)}
         />
       );
     }),
@@ -44,7 +44,14 @@ export function StretchGrips({ reins, view }: { reins: Reins; view: PartView }) 
 
 type Box = { own: [Vector, Vector]; size: Vector; matrix: THREE.Matrix4 };
 
-function stretch(reins: Reins, id: string, box: Box, axis: number, end: number, at: THREE.Vector3): Pull {
+function stretch(
+  context: DragContext,
+  id: string,
+  box: Box,
+  axis: number,
+  end: number,
+  at: THREE.Vector3,
+): Pull {
   const { own, size, matrix } = box;
   return {
     begin: (ray) => {
@@ -57,7 +64,7 @@ function stretch(reins: Reins, id: string, box: Box, axis: number, end: number, 
         if (now === null) return;
         const old = size[axis] as number;
         const pulled = (now - start) * (HELD.middle() ? 2 : 1);
-        const step = HELD.free() ? 0.001 : reins.preferences.grid_mm / (HELD.fine() ? 10 : 1);
+        const step = HELD.free() ? 0.001 : context.preferences.grid_mm / (HELD.fine() ? 10 : 1);
         const wanted = Math.max(LEAST_MM, pulled === 0 ? old : toStep(old + pulled, step));
         const even = HELD.proportion() || useEditor.getState().proportions;
         const factor = wanted / old;
@@ -73,16 +80,16 @@ function stretch(reins: Reins, id: string, box: Box, axis: number, end: number, 
           .multiply(new THREE.Matrix4().makeScale(...(factors as Vector)))
           .multiply(new THREE.Matrix4().makeTranslation(stays.clone().negate()))
           .multiply(matrix.clone().invert());
-        reins.show({
+        context.show({
           carried: new Map([[id, carried]]),
           said: `${next.map((v) => short(v, 2)).join(' × ')} mm · ${wanted >= old ? '+' : '−'}${short(Math.abs(wanted - old), 2)}`,
           edit: wanted === old ? null : { kind: 'resize', id, size: next, was: size, hold, own },
-          catches: [],
+          snaps: [],
         });
       };
     },
-    end: reins.letGo,
-    cancel: reins.cancel,
+    end: context.letGo,
+    cancel: context.cancel,
   };
 }
 

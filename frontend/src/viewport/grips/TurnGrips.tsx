@@ -6,25 +6,25 @@ import * as THREE from 'three';
 import type { Vector } from '../../controls/editor';
 import { short } from '../../controls/format';
 import { HELD } from '../../controls/held';
-import { INK } from '../../theme/glazes';
+import { INK } from '../../theme/ink';
 import { toStep, turned } from '../carry';
+import type { DragContext } from '../dragContext';
 import { mmPerPixel } from '../pointer';
-import type { Reins } from '../reins';
 import { Grip, type Pull } from './Grip';
 
 const BEYOND_PX = 16;
 const FINE = 15;
 const SPAN = 0.55; // radians to either side of the bead
 
-type Props = { reins: Reins; ids: string[]; box: THREE.Box3; centre: THREE.Vector3 };
+type Props = { context: DragContext; ids: string[]; box: THREE.Box3; centre: THREE.Vector3 };
 
-export function TurnGrips({ reins, ids, box, centre }: Props) {
+export function TurnGrips({ context, ids, box, centre }: Props) {
   const half = box.getSize(new THREE.Vector3()).multiplyScalar(0.5);
   return [0, 1, 2].map((axis) => (
     <TurnGrip
       key={axis}
       axis={axis}
-      reins={reins}
+      context={context}
       ids={ids}
       half={half}
       pivot={box.getCenter(new THREE.Vector3())}
@@ -35,21 +35,21 @@ export function TurnGrips({ reins, ids, box, centre }: Props) {
 
 type OneProps = {
   axis: number;
-  reins: Reins;
+  context: DragContext;
   ids: string[];
   half: THREE.Vector3;
   pivot: THREE.Vector3;
   centre: THREE.Vector3;
 };
 
-function TurnGrip({ axis, reins, ids, half, pivot, centre }: OneProps) {
+function TurnGrip({ axis, context, ids, half, pivot, centre }: OneProps) {
   const { gl } = useThree();
   const arc = useRef<THREE.Group>(null);
   const [b, c] = [(axis + 1) % 3, (axis + 2) % 3] as [number, number];
   const radius = (mm: number) => Math.hypot(half.getComponent(b), half.getComponent(c)) + BEYOND_PX * mm;
   const along = useRef(new THREE.Vector3());
 
-  // The bead stands on the side that faces the eye.
+  // The bead stands on the side that faces the camera.
   const place = (mm: number, camera: THREE.Camera) => {
     const facing = camera.getWorldDirection(new THREE.Vector3());
     const side = (k: number) => (facing.getComponent(k) > 0 ? -1 : 1);
@@ -96,14 +96,14 @@ function TurnGrip({ axis, reins, ids, half, pivot, centre }: OneProps) {
         if (now === null) return;
         total += ((now - (last as number) + 540) % 360) - 180;
         last = now;
-        const step = HELD.free() ? 0.1 : reins.preferences.turn_deg / (HELD.fine() ? FINE : 1);
+        const step = HELD.free() ? 0.1 : context.preferences.turn_deg / (HELD.fine() ? FINE : 1);
         const angle = toStep(total, step);
         const kind = turned(ids, normal, angle, centre.toArray());
-        reins.show({ ...kind, said: `turned ${short(angle, 1)}° about ${'xyz'[axis]}`, catches: [] });
+        context.show({ ...kind, said: `turned ${short(angle, 1)}° about ${'xyz'[axis]}`, snaps: [] });
       };
     },
-    end: reins.letGo,
-    cancel: reins.cancel,
+    end: context.letGo,
+    cancel: context.cancel,
   };
   return (
     <>

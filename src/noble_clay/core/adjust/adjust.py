@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import numpy as np
 
 from noble_clay.core.errors import PieceError, Problem
+from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.fields import Model, Point
-from noble_clay.core.mesh import Floats
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.affine import compose, degrees_of, rotation_between
+from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.piece.edits.carry import Carry, unit
 from noble_clay.core.piece.edits.edit import Ids, outermost
 from noble_clay.core.piece.models import Part, Piece, Place
-from noble_clay.core.piece.placing import compose, degrees_of, place_matrix, rotation_between
+from noble_clay.core.piece.placing import place_matrix
 from noble_clay.core.piece.tree import find, frame_of
-from noble_clay.core.solid.evaluate import Evaluator
-from noble_clay.core.solid.solid import Solid
 
 
 class Adjust(Model):
@@ -36,7 +39,7 @@ class Floor(Model):
 def standing_on(floor: Floor, foot: float) -> Place:
     """The place of a part whose foot, `foot` mm below its origin, stands on a floor's point, upright on it."""
     frame = frame_on(floor)
-    return Place(position=triple(frame[:, 3] + foot * frame[:, 2]), rotation=degrees_of(frame[:, :3]))
+    return Place(position=tidy_triple(frame[:, 3] + foot * frame[:, 2]), rotation=degrees_of(frame[:, :3]))
 
 
 def frame_on(floor: Floor) -> Floats:
@@ -56,16 +59,16 @@ def movers(piece: Piece, ids: tuple[str, ...]) -> list[str]:
     return [i for i in dict.fromkeys(ids) if i in kept]
 
 
-def matrix_on_wheel(piece: Piece, part_id: str) -> Floats:
+def world_matrix(piece: Piece, part_id: str) -> Floats:
     """(3, 4): from a part's own frame to the wheel; of its original, not of its copies."""
     spot = find(piece, part_id)
     return compose(frame_of(spot.parents), place_matrix(spot.part.place, spot.part.flip))
 
 
-def on_wheel(piece: Piece, part_id: str, evaluator: Evaluator) -> Solid:
+def in_world(piece: Piece, part_id: str, evaluator: Evaluator) -> Solid:
     """A part's original where it stands on the wheel. Raises PieceError for a part of nothing."""
     part = find(piece, part_id).part
-    return something(evaluator.geometry(part), part).placed(matrix_on_wheel(piece, part_id))
+    return something(evaluator.geometry(part), part).placed(world_matrix(piece, part_id))
 
 
 def something(solid: Solid, part: Part) -> Solid:
@@ -74,18 +77,18 @@ def something(solid: Solid, part: Part) -> Solid:
     return solid
 
 
-def points_on_wheel(piece: Piece, ids: list[str], evaluator: Evaluator) -> Floats:
+def world_points(piece: Piece, ids: list[str], evaluator: Evaluator) -> Floats:
     """(n, 3): the vertices of the originals of some parts, mm on the wheel."""
-    return np.concatenate([on_wheel(piece, i, evaluator).vertices for i in ids])
+    return np.concatenate([in_world(piece, i, evaluator).vertices for i in ids])
 
 
-def box_on_wheel(piece: Piece, ids: list[str], evaluator: Evaluator) -> Floats:
+def world_box(piece: Piece, ids: list[str], evaluator: Evaluator) -> Floats:
     """(2, 3) bounds of the originals of some parts together, mm on the wheel."""
-    points = points_on_wheel(piece, ids, evaluator)
+    points = world_points(piece, ids, evaluator)
     return np.array([points.min(axis=0), points.max(axis=0)])
 
 
-def triple(vector: Floats) -> tuple[float, float, float]:
+def tidy_triple(vector: Iterable[float]) -> tuple[float, float, float]:
     """A vector (3,) as plain numbers without the noise of binary fractions, 1e-9 mm."""
     x, y, z = (round(float(v), 9) + 0.0 for v in vector)
     return x, y, z

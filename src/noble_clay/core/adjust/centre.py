@@ -6,10 +6,10 @@ from typing import Literal
 
 import numpy as np
 
-from noble_clay.core.adjust.adjust import Adjust, box_on_wheel, movers, triple
+from noble_clay.core.adjust.adjust import Adjust, movers, tidy_triple, world_box
+from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.piece.edits.carry import Carried, Carry
 from noble_clay.core.piece.models import Piece
-from noble_clay.core.solid.evaluate import Evaluator
 
 
 class Centre(Adjust):
@@ -19,6 +19,6 @@ class Centre(Adjust):
 
     def carry(self, piece: Piece, evaluator: Evaluator) -> Carry:
         ids = movers(piece, self.ids)
-        middle = box_on_wheel(piece, ids, evaluator).mean(axis=0)
-        by = triple(middle * np.array([-1.0, -1.0, 0.0]))
+        middle = world_box(piece, ids, evaluator).mean(axis=0)
+        by = tidy_triple(middle * np.array([-1.0, -1.0, 0.0]))
         return Carry(kind="carry", moves=tuple(Carried(id=i, by=by) for i in ids), how="Centred")

@@ -6,12 +6,12 @@ from typing import Literal
 
 import numpy as np
 
-from noble_clay.core.adjust.adjust import Adjust, box_on_wheel, movers, triple
+from noble_clay.core.adjust.adjust import Adjust, movers, tidy_triple, world_box
 from noble_clay.core.errors import PieceError, Problem
-from noble_clay.core.mesh import Floats
+from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.piece.edits.carry import Carried, Carry
 from noble_clay.core.piece.models import PartId, Piece
-from noble_clay.core.solid.evaluate import Evaluator
 
 Level = Literal["low", "middle", "high", "even"]
 
@@ -29,7 +29,7 @@ class LineUp(Adjust):
         ids = movers(piece, (*self.ids, self.anchor))
         if len(ids) < 2:
             raise PieceError(Problem("lining up takes two parts or more", self.anchor))
-        boxes = np.array([box_on_wheel(piece, [i], evaluator) for i in ids])
+        boxes = np.array([world_box(piece, [i], evaluator) for i in ids])
         anchor = ids.index(self.anchor) if self.anchor in ids else len(ids) - 1
         shifts = np.zeros((len(ids), 3))
         for axis, level in enumerate((self.x, self.y, self.z)):
@@ -37,7 +37,7 @@ class LineUp(Adjust):
                 shifts[:, axis] = _shifts(boxes[:, :, axis], anchor, level)
         if not np.any(shifts):
             raise PieceError(Problem("they stand like this already"))
-        moves = tuple(Carried(id=i, by=triple(by)) for i, by in zip(ids, shifts, strict=True) if np.any(by))
+        moves = tuple(Carried(id=i, by=tidy_triple(by)) for i, by in zip(ids, shifts, strict=True) if np.any(by))
         return Carry(kind="carry", moves=moves, how="Lined up")
 
 

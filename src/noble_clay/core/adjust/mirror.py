@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Literal
 
-from noble_clay.core.adjust.adjust import Adjust, box_on_wheel, movers, triple
+from noble_clay.core.adjust.adjust import Adjust, movers, tidy_triple, world_box
+from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.piece.edits.carry import Carried, Carry, Mirror
 from noble_clay.core.piece.models import AXES, Axis, Piece
-from noble_clay.core.solid.evaluate import Evaluator
 
 
 class MirrorInPlace(Adjust):
@@ -18,7 +18,7 @@ class MirrorInPlace(Adjust):
 
     def carry(self, piece: Piece, evaluator: Evaluator) -> Carry:
         ids = movers(piece, self.ids)
-        middle = triple(box_on_wheel(piece, ids, evaluator).mean(axis=0))
+        middle = tidy_triple(world_box(piece, ids, evaluator).mean(axis=0))
         x, y, z = (1.0 if a == self.axis else 0.0 for a in AXES)
         mirror = Mirror(normal=(x, y, z), centre=middle)
         return Carry(kind="carry", moves=tuple(Carried(id=i, mirror=mirror) for i in ids), how="Mirrored")

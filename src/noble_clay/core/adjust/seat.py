@@ -8,22 +8,22 @@ import numpy as np
 
 from noble_clay.core.adjust.adjust import (
     Adjust,
-    box_on_wheel,
-    matrix_on_wheel,
     movers,
-    points_on_wheel,
     something,
-    triple,
+    tidy_triple,
+    world_box,
+    world_matrix,
+    world_points,
 )
 from noble_clay.core.errors import PieceError, Problem
+from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.fields import LengthOrZero, Point
 from noble_clay.core.measure.contact import SINK_MM
 from noble_clay.core.measure.faces import Face, face_at
-from noble_clay.core.mesh import Floats
+from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.piece.edits.carry import Carried, Carry, Turn, unit
 from noble_clay.core.piece.models import Piece
 from noble_clay.core.piece.tree import find, less
-from noble_clay.core.solid.evaluate import Evaluator
 
 
 class Seat(Adjust):
@@ -50,9 +50,9 @@ class Seat(Adjust):
             landing = target - self.depth * face.normal - base
         else:
             turn = None
-            lowest = float(((points_on_wheel(piece, ids, evaluator) - base) @ face.normal).min())
+            lowest = float(((world_points(piece, ids, evaluator) - base) @ face.normal).min())
             landing = target - (self.depth + lowest) * face.normal - base
-        moves = tuple(Carried(id=i, turn=turn, by=triple(landing)) for i in ids)
+        moves = tuple(Carried(id=i, turn=turn, by=tidy_triple(landing)) for i in ids)
         return Carry(kind="carry", moves=moves, how="Seated")
 
 
@@ -68,12 +68,12 @@ def seen_face(piece: Piece, without: set[str], eye: Point, direction: Point, eva
 def _base(piece: Piece, ids: list[str], evaluator: Evaluator) -> tuple[Floats, Floats]:
     """The middle of the underside, (3,) on the wheel, and which way is up: a single part's own, else the wheel's."""
     if len(ids) > 1:
-        low, high = box_on_wheel(piece, ids, evaluator)
+        low, high = world_box(piece, ids, evaluator)
         return np.array([*(low + high)[:2] / 2, low[2]]), np.array([0.0, 0.0, 1.0])
     part = find(piece, ids[0]).part
     points = something(evaluator.geometry(part), part).vertices
     low, high = points.min(axis=0), points.max(axis=0)
-    matrix = matrix_on_wheel(piece, ids[0])
+    matrix = world_matrix(piece, ids[0])
     base = matrix[:, :3] @ np.array([*(low + high)[:2] / 2, low[2]]) + matrix[:, 3]
     # The plane z = low stays a plane through any linear map; its normal goes by the inverse transpose.
     up = np.linalg.inv(matrix[:, :3]).T @ np.array([0.0, 0.0, 1.0])

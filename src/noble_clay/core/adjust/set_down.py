@@ -6,11 +6,11 @@ from typing import Literal
 
 import numpy as np
 
-from noble_clay.core.adjust.adjust import Adjust, Floor, movers, points_on_wheel, triple
+from noble_clay.core.adjust.adjust import Adjust, Floor, movers, tidy_triple, world_points
+from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.fields import Coordinate
 from noble_clay.core.piece.edits.carry import Carried, Carry, unit
 from noble_clay.core.piece.models import Piece
-from noble_clay.core.solid.evaluate import Evaluator
 
 
 class SetDown(Adjust):
@@ -22,10 +22,10 @@ class SetDown(Adjust):
 
     def carry(self, piece: Piece, evaluator: Evaluator) -> Carry:
         up, ids = unit(self.floor.normal, "floor"), movers(piece, self.ids)
-        points = points_on_wheel(piece, ids, evaluator)
+        points = world_points(piece, ids, evaluator)
         lowest = float(((points - np.array(self.floor.point)) @ up).min())
         return Carry(
             kind="carry",
-            moves=tuple(Carried(id=i, by=triple((self.height - lowest) * up)) for i in ids),
+            moves=tuple(Carried(id=i, by=tidy_triple((self.height - lowest) * up)) for i in ids),
             how="Set down",
         )

@@ -8,12 +8,26 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from noble_clay.core.fields import Flag, Model
-from noble_clay.core.mesh import Floats, Mesh
-from noble_clay.core.solid.solid import Solid, block, boolean
+from noble_clay.core.field_kinds import Either, Shown, Words
+from noble_clay.core.fields import Flag, Length, Model
+from noble_clay.core.handles import Handle
+from noble_clay.core.kernel.booleans import block, boolean
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.mesh import Floats, Mesh
 
 Axis = Annotated[Literal["x", "y", "z"], Field(title="Along", description="the axis of the part it goes along")]
-Side = Literal["x-", "x+", "y-", "y+", "z-", "z+"]
+Side = Annotated[
+    Literal["z+", "z-", "x-", "x+", "y-", "y+"],
+    Words({"z+": "top", "z-": "under", "x-": "left", "x+": "right", "y-": "front", "y+": "back"}),
+]
+"""A side of a part's own box."""
+
+Fineness = Annotated[
+    Length | None,
+    Field(title="Fineness", description="how fine the lattice is; by itself until you set it"),
+    Shown(none="by itself"),
+]
+"""Cells of the lattice of a change that goes by distance, mm."""
 
 ON_PLANE = 1e-9
 """Vertices this near to a slicing plane lie on it, mm."""
@@ -27,13 +41,20 @@ class ShapeChange(Model):
     sample: ClassVar[dict[str, Any]]
     """Field values of a new one that the interface adds."""
 
+    either: ClassVar[Either | None] = None
+    """Two of its fields of which exactly one is given."""
+
     keeps_box: ClassVar[bool] = False
     """Whether a part is as large after it as before."""
 
     may_cross: ClassVar[bool] = False
     """Whether it moves a surface so that it may come to run through itself."""
 
-    off: Flag = False
+    off: Annotated[Flag, Shown(group="apart")] = False
+
+    def handles(self, box: Floats) -> tuple[Handle, ...]:
+        """What is drawn in the view to change its fields. box: (2, 3) around the part with all its changes made."""
+        return ()
 
     def made(self, solid: Solid) -> Solid:
         """The solid changed; it is not empty. Raises MeshError, its words beginning with the field that is wrong."""
@@ -42,6 +63,19 @@ class ShapeChange(Model):
     def triangles_after(self, before: int) -> int:
         """About how many triangles a solid of `before` will have; a bound where that can grow fast."""
         return before
+
+
+def axis_direction(axis: str) -> Floats:
+    """(3,) the unit vector along x, y or z."""
+    return np.eye(3)["xyz".index(axis)]
+
+
+def end_of(box: Floats, axis: str, at: float | None = None) -> Floats:
+    """(3,) the middle of a box's high end along an axis; or of its section at `at` mm along it."""
+    middle: Floats = box.mean(axis=0)
+    along = "xyz".index(axis)
+    middle[along] = box[1, along] if at is None else at
+    return middle
 
 
 def side_direction(side: str) -> Floats:

@@ -8,10 +8,13 @@ from typing import Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from noble_clay.core.changes.base import Axis, ShapeChange, sliced_solid, upright, with_vertices
+from noble_clay.core.changes.base import Axis, ShapeChange, axis_direction, end_of, sliced_solid, upright, with_vertices
 from noble_clay.core.errors import MeshError
+from noble_clay.core.field_kinds import DEGREES
 from noble_clay.core.fields import Angle, IsNumber
-from noble_clay.core.solid.solid import Solid
+from noble_clay.core.handles import Handle
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.mesh import Floats, triple
 
 
 class Bend(ShapeChange):
@@ -28,10 +31,28 @@ class Bend(ShapeChange):
     may_cross: ClassVar[bool] = True
 
     kind: Literal["bend"]
-    angle: Annotated[float, Field(ge=-359, le=359, title="Angle", json_schema_extra={"unit": "°"}), IsNumber]
+    angle: Annotated[float, DEGREES, Field(ge=-359, le=359, title="Angle"), IsNumber]
     towards: Annotated[Angle, Field(title="Towards", description="0 is towards +x")] = 0.0
     axis: Axis = "z"
     slices: Annotated[int, Field(ge=1, le=256, title="Slices", description="along its length"), IsNumber] = 32
+
+    def handles(self, box: Floats) -> tuple[Handle, ...]:
+        turn = math.radians(self.towards)
+        sideways = upright(self.axis).T @ np.array([math.cos(turn), math.sin(turn), 0.0])
+        length = float(axis_direction(self.axis) @ (box[1] - box[0]))
+        return (
+            Handle(
+                "angle",
+                "How far the top is bent",
+                triple(end_of(box, self.axis)),
+                triple(sideways),
+                self.angle,
+                math.degrees(2 / length),  # the end of an arc of length l goes sideways by about l · angle / 2
+                -350,
+                350,
+                "°",
+            ),
+        )
 
     def made(self, solid: Solid) -> Solid:
         if self.angle == 0:

@@ -8,14 +8,15 @@ import numpy as np
 from manifold3d import Manifold
 from pydantic import Field
 
-from noble_clay.core.changes.base import ShapeChange, Side, side_direction
+from noble_clay.core.changes.base import Fineness, ShapeChange, Side, side_direction
 from noble_clay.core.changes.rebuilt import finest, rebuilt
 from noble_clay.core.errors import MeshError
-from noble_clay.core.fields import IsNumber, Length
-from noble_clay.core.mesh import Floats
-from noble_clay.core.piece.placing import rotation_between
-from noble_clay.core.solid.convex import inset, is_convex
-from noble_clay.core.solid.solid import Solid
+from noble_clay.core.field_kinds import MM, Shown
+from noble_clay.core.fields import IsNumber
+from noble_clay.core.kernel.convex import inset, is_convex
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.affine import rotation_between
+from noble_clay.core.mesh.mesh import Floats
 
 UP = np.array([0.0, 0.0, 1.0])
 
@@ -34,17 +35,14 @@ class Grow(ShapeChange):
     kind: Literal["grow"]
     by: Annotated[
         float,
-        Field(
-            ge=-1000,
-            le=1000,
-            title="By",
-            description="outward, or inward if negative",
-            json_schema_extra={"unit": "mm"},
-        ),
+        MM,
+        Field(ge=-1000, le=1000, title="By", description="outward, or inward if negative"),
         IsNumber,
     ]
-    open: Annotated[Side | None, Field(title="Open side", description="where a thinner one goes out")] = None
-    fineness: Annotated[Length | None, Field(title="Fineness", description="cells of the lattice")] = None
+    open: Annotated[
+        Side | None, Field(title="Open side", description="where a thinner one goes out"), Shown(none="none")
+    ] = None
+    fineness: Fineness = None
 
     def made(self, solid: Solid) -> Solid:
         found = grown(solid, self.by, self.open, self.fineness) if self.by else solid

@@ -8,18 +8,20 @@ import numpy as np
 from manifold3d import Manifold
 from pydantic import Field
 
-from noble_clay.core.changes.base import ShapeChange, Side
+from noble_clay.core.changes.base import Fineness, ShapeChange, Side
 from noble_clay.core.changes.grow import grown
 from noble_clay.core.errors import MeshError
+from noble_clay.core.field_kinds import Shown
 from noble_clay.core.fields import IsNumber, Length, Model
-from noble_clay.core.solid.solid import Solid, boolean
+from noble_clay.core.kernel.booleans import boolean
+from noble_clay.core.kernel.solid import Solid
 
 
 class Drain(Model):
     """Holes through the wall underneath, so that what is inside can run out."""
 
-    count: Annotated[int, Field(ge=1, le=24, title="Holes"), IsNumber] = 1
-    diameter: Annotated[Length, Field(title="Diameter")] = 3.0
+    count: Annotated[int, Field(ge=1, le=24, title="Drain holes"), IsNumber] = 1
+    diameter: Annotated[Length, Field(title="Hole width")] = 3.0
 
 
 class Hollow(ShapeChange):
@@ -34,9 +36,13 @@ class Hollow(ShapeChange):
 
     kind: Literal["hollow"]
     wall: Annotated[Length, Field(title="Wall")]
-    open: Annotated[Side | None, Field(title="Open side")] = None
-    drain: Annotated[Drain | None, Field(title="Drain holes")] = None
-    fineness: Annotated[Length | None, Field(title="Fineness", description="cells of the lattice")] = None
+    open: Annotated[Side | None, Field(title="Open side"), Shown(none="none")] = None
+    drain: Annotated[
+        Drain | None,
+        Field(title="Drain holes"),
+        Shown(add="+ drain hole", start={"drain": {"count": 1, "diameter": 3.0}}, drop="no drain hole"),
+    ] = None
+    fineness: Fineness = None
 
     def made(self, solid: Solid) -> Solid:
         cavity = self._cavity(solid)

@@ -10,7 +10,8 @@ from pydantic import Field
 from noble_clay.core.changes.base import ShapeChange, Side, kept_beyond, side_direction
 from noble_clay.core.errors import MeshError
 from noble_clay.core.fields import Coordinate
-from noble_clay.core.solid.solid import Solid, boolean
+from noble_clay.core.kernel.booleans import boolean
+from noble_clay.core.kernel.solid import Solid
 
 
 class MirrorHalf(ShapeChange):

@@ -8,9 +8,9 @@ from pydantic import Field
 
 from noble_clay.core.changes.base import ShapeChange, with_vertices
 from noble_clay.core.fields import IsNumber
-from noble_clay.core.measure.mass import signed_volumes
-from noble_clay.core.mesh import Floats, Mesh, average_of_neighbours
-from noble_clay.core.solid.solid import Solid
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.mass import signed_volumes
+from noble_clay.core.mesh.mesh import Floats, Mesh, average_of_neighbours
 
 INFLATE = -1.06
 """The second step of each round, as a share of the first: what smoothing shrinks is let out again (Taubin 1995)."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mesh import Floats, Mesh, double_normals
+from noble_clay.core.mesh.mesh import Floats, Mesh, double_normals
 
 Ints = NDArray[np.int64]
 

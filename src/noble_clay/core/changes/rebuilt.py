@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from noble_clay.core.mesh import Mesh
-from noble_clay.core.solid.solid import Solid
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.mesh import Mesh
 
 MOST_CELLS = 160
 """Cells along the longest side of a part, where no fineness is given."""
@@ -14,7 +14,7 @@ SMOOTHED = 0.02
 
 def rebuilt(mesh: Mesh, before: Solid, cell: float | None = None) -> Solid:
     """A closed mesh in the place of the solid `before`; simplified where it comes from a lattice of `cell` mm."""
-    from noble_clay.core.solid.blend import nearest_parts
+    from noble_clay.core.field.nearest_parts import nearest_parts
 
     found = Solid.from_parts(mesh, nearest_parts(before, mesh.corners.mean(axis=1)), before.part_names)
     if cell is None:

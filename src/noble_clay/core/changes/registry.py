@@ -1,10 +1,8 @@
-"""All shape changes: a new one is a new file and one line here; schema, card and menus follow."""
+"""All shape changes: a new one is a new file and one line here; schema, card, menus and reference follow."""
 
 from __future__ import annotations
 
-from typing import Annotated
-
-from pydantic import Field
+from typing import TYPE_CHECKING
 
 from noble_clay.core.changes.base import ShapeChange
 from noble_clay.core.changes.bend import Bend
@@ -21,27 +19,32 @@ from noble_clay.core.changes.studs import Studs
 from noble_clay.core.changes.subdivide import Subdivide
 from noble_clay.core.changes.taper import Taper
 from noble_clay.core.changes.twist import Twist
+from noble_clay.core.registry import any_of, by_kind, extended
 
-AnyChange = Annotated[
-    Round
-    | Hollow
-    | Grow
-    | Taper
-    | Bend
-    | Twist
-    | Stretch
-    | Flatten
-    | MirrorHalf
-    | Studs
-    | Subdivide
-    | Simplify
-    | Polish
-    | Resurface,
-    Field(discriminator="kind"),
-]
-
-CHANGES: dict[str, type[ShapeChange]] = {
-    cls.model_fields["kind"].annotation.__args__[0]: cls  # type: ignore[union-attr]
-    for cls in AnyChange.__origin__.__args__  # type: ignore[attr-defined]
-}
+CHANGES: dict[str, type[ShapeChange]] = by_kind(
+    extended(
+        "CHANGES",
+        [
+            Round,
+            Hollow,
+            Grow,
+            Taper,
+            Bend,
+            Twist,
+            Stretch,
+            Flatten,
+            MirrorHalf,
+            Studs,
+            Subdivide,
+            Simplify,
+            Polish,
+            Resurface,
+        ],
+    )
+)
 """Kind to class, in the order in which they are offered."""
+
+if TYPE_CHECKING:
+    AnyChange = ShapeChange
+else:
+    AnyChange = any_of(CHANGES.values())

@@ -10,7 +10,7 @@ from noble_clay.core.changes.base import ShapeChange
 from noble_clay.core.changes.rebuilt import rebuilt
 from noble_clay.core.errors import MeshError
 from noble_clay.core.fields import Length
-from noble_clay.core.solid.solid import Solid
+from noble_clay.core.kernel.solid import Solid
 
 
 class Resurface(ShapeChange):

@@ -8,14 +8,14 @@ import numpy as np
 from manifold3d import Manifold
 from pydantic import Field
 
-from noble_clay.core.changes.base import ShapeChange
+from noble_clay.core.changes.base import Fineness, ShapeChange
 from noble_clay.core.changes.rebuilt import finest, rebuilt
 from noble_clay.core.errors import MeshError
 from noble_clay.core.fields import IsNumber, Length
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.kernel.convex import half_spaces, inset, is_convex
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.primitives.sphere import Sphere
-from noble_clay.core.solid.convex import half_spaces, inset, is_convex
-from noble_clay.core.solid.solid import Solid
 
 MOST_CORNERS = 400_000
 """Points of a hull; a convex solid of more faces is rounded by its distance field like any other."""
@@ -34,7 +34,7 @@ class Round(ShapeChange):
     kind: Literal["round"]
     radius: Annotated[Length, Field(title="Radius")]
     facets: Annotated[int, Field(ge=8, le=128, title="Sides", description="of a full circle"), IsNumber] = 24
-    fineness: Annotated[Length | None, Field(title="Fineness", description="cells of the lattice")] = None
+    fineness: Fineness = None
 
     def made(self, solid: Solid) -> Solid:
         from noble_clay.core.field.offset import offset_surface
@@ -46,8 +46,8 @@ class Round(ShapeChange):
         mesh = solid.mesh_only()
         cell = self.fineness or finest(solid, self.radius / 4)
         inner = offset_surface(mesh, -self.radius, cell)
-        outer = offset_surface(inner, 2 * self.radius, cell, tangled=True)
-        found = offset_surface(outer, -self.radius, cell, tangled=True)
+        outer = offset_surface(inner, 2 * self.radius, cell, self_intersecting=True)
+        found = offset_surface(outer, -self.radius, cell, self_intersecting=True)
         if len(inner.triangles) == 0 or len(found.triangles) == 0:
             raise self._too_large()
         return rebuilt(found, solid, cell)

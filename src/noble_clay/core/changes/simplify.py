@@ -7,8 +7,9 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field, model_validator
 
 from noble_clay.core.changes.base import ShapeChange
+from noble_clay.core.field_kinds import Either
 from noble_clay.core.fields import IsNumber, Length
-from noble_clay.core.solid.solid import Solid
+from noble_clay.core.kernel.solid import Solid
 
 SEARCH = 24
 """Halvings of the tolerance when a count is looked for."""
@@ -30,6 +31,11 @@ class Simplify(ShapeChange):
         Field(title="Triangles", description="at most so many"),
     ] = None
 
+    either: ClassVar[Either] = Either(
+        starts={"tolerance": 0.05, "count": 2000},
+        words={"tolerance": "to a tolerance instead", "count": "to a count instead"},
+    )
+
     @model_validator(mode="after")
     def _one_of_two(self) -> Simplify:
         if (self.tolerance is None) == (self.count is None):
@@ -39,7 +45,7 @@ class Simplify(ShapeChange):
     def made(self, solid: Solid) -> Solid:
         found = self._to_count(solid) if self.tolerance is None else solid.manifold.simplify(self.tolerance)
         # A tolerance as large as the part leaves nothing: then the part is too small for it and stays as it is.
-        return solid if found.is_empty() else Solid(found, solid.labels, solid.planes, solid.met)
+        return solid if found.is_empty() else Solid(found, solid.labels, solid.planes, solid.has_coincident_faces)
 
     def _to_count(self, solid: Solid) -> Any:
         assert self.count is not None

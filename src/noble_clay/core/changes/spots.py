@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from noble_clay.core.changes.base import upright
-from noble_clay.core.mesh import Floats, double_normals
-from noble_clay.core.solid.solid import Solid
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.mesh import Floats, double_normals
 
 CANDIDATES = 16
 """Points tried for each that is kept."""

@@ -7,9 +7,11 @@ from typing import Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
-from noble_clay.core.changes.base import Axis, ShapeChange, sliced, with_vertices
+from noble_clay.core.changes.base import Axis, ShapeChange, axis_direction, end_of, sliced, with_vertices
 from noble_clay.core.fields import Coordinate
-from noble_clay.core.solid.solid import Solid
+from noble_clay.core.handles import Handle
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.mesh import Floats, triple
 
 
 class Stretch(ShapeChange):
@@ -32,6 +34,11 @@ class Stretch(ShapeChange):
         if self.by <= -(self.high - self.low) + 0.001:
             raise ValueError(f"by must be above -{self.high - self.low:g}, or nothing of the region would be left")
         return self
+
+    def handles(self, box: Floats) -> tuple[Handle, ...]:
+        at, along = end_of(box, self.axis, self.high + self.by), axis_direction(self.axis)
+        label = "How much longer the region is"
+        return (Handle("by", label, triple(at), triple(along), self.by, least=self.low - self.high + 0.01),)
 
     def made(self, solid: Solid) -> Solid:
         along = "xyz".index(self.axis)

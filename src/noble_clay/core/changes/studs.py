@@ -10,10 +10,12 @@ from pydantic import Field, model_validator
 from noble_clay.core.changes.base import Axis, ShapeChange
 from noble_clay.core.changes.spots import Spots, in_rings, scattered
 from noble_clay.core.errors import MeshError
+from noble_clay.core.field_kinds import DEGREES, FormKind, Kind, Shown
 from noble_clay.core.fields import IsNumber, LengthOrZero
-from noble_clay.core.piece.placing import rotation_between
+from noble_clay.core.kernel.booleans import boolean
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.affine import rotation_between
 from noble_clay.core.primitives.registry import AnyPrimitive
-from noble_clay.core.solid.solid import Solid, boolean
 
 MOST = 3_000
 """Studs on one part."""
@@ -38,14 +40,18 @@ class Studs(ShapeChange):
     }
 
     kind: Literal["studs"]
-    stud: Annotated[AnyPrimitive, Field(title="Stud")]
+    stud: Annotated[AnyPrimitive, Kind(FormKind()), Field(title="Stud")]
     count: Annotated[int, Field(ge=1, le=MOST, title="Count", description="in all, or in each ring"), IsNumber]
-    rings: Annotated[Annotated[int, Field(ge=1, le=200), IsNumber] | None, Field(title="Rings")] = None
+    rings: Annotated[
+        Annotated[int, Field(ge=1, le=200), IsNumber] | None,
+        Field(title="Rings", description="about the axis, instead of scattered"),
+        Shown(add="In rings", start={"rings": 4, "count": 10}, drop="Scattered"),
+    ] = None
     seed: Annotated[int, Field(ge=0, le=1_000_000, title="Seed", description="changes the order"), IsNumber] = 1
     sink: Annotated[LengthOrZero, Field(title="Sunk by")] = 0.4
     low: Annotated[Share, Field(title="From height", description="a share of the part's height")] = 0.0
     high: Annotated[Share, Field(title="To height", description="a share of the part's height")] = 1.0
-    lean: Annotated[float, Field(ge=-90, le=90, title="Lean", json_schema_extra={"unit": "°"}), IsNumber] = 0.0
+    lean: Annotated[float, DEGREES, Field(ge=-90, le=90, title="Lean"), IsNumber] = 0.0
     axis: Axis = "z"
 
     @model_validator(mode="after")
@@ -57,7 +63,7 @@ class Studs(ShapeChange):
         return self
 
     def made(self, solid: Solid) -> Solid:
-        from noble_clay.core.solid.blend import nearest_parts
+        from noble_clay.core.field.nearest_parts import nearest_parts
 
         spots = self._spots(solid)
         if len(spots.points) == 0:
@@ -93,4 +99,4 @@ class Studs(ShapeChange):
 
 def _united(solids: list[Solid], body: Solid) -> Solid:
     united = boolean("union", solids)
-    return Solid(united.manifold, united.labels, body.planes, body.met)
+    return Solid(united.manifold, united.labels, body.planes, body.has_coincident_faces)

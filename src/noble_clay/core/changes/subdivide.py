@@ -10,11 +10,12 @@ from pydantic import Field
 
 from noble_clay.core.changes.base import ShapeChange
 from noble_clay.core.changes.quads import quad_subdivided
+from noble_clay.core.field_kinds import Words
 from noble_clay.core.fields import IsNumber
-from noble_clay.core.mesh import Mesh
-from noble_clay.core.solid.solid import Solid
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.mesh import Mesh
 
-Way = Literal["finer", "rounder", "quads"]
+Way = Annotated[Literal["finer", "rounder", "quads"], Words({"finer": "only finer", "quads": "rounder, by faces"})]
 
 
 class Subdivide(ShapeChange):

@@ -7,9 +7,12 @@ from typing import Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from noble_clay.core.changes.base import Axis, ShapeChange, sliced_solid, upright, with_vertices
+from noble_clay.core.changes.base import Axis, ShapeChange, end_of, sliced_solid, upright, with_vertices
+from noble_clay.core.field_kinds import DEGREES
 from noble_clay.core.fields import IsNumber
-from noble_clay.core.solid.solid import Solid
+from noble_clay.core.handles import Handle
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.mesh import Floats, triple
 
 ACROSS = 4
 """Slices across the axis: a face that is twisted is no longer flat."""
@@ -27,9 +30,17 @@ class Twist(ShapeChange):
     may_cross: ClassVar[bool] = True
 
     kind: Literal["twist"]
-    angle: Annotated[float, Field(ge=-7200, le=7200, title="Angle", json_schema_extra={"unit": "°"}), IsNumber]
+    angle: Annotated[float, DEGREES, Field(ge=-7200, le=7200, title="Angle"), IsNumber]
     axis: Axis = "z"
     slices: Annotated[int, Field(ge=1, le=256, title="Slices", description="along its length"), IsNumber] = 32
+
+    def handles(self, box: Floats) -> tuple[Handle, ...]:
+        out, sideways, _ = upright(self.axis)
+        reach = float(np.abs(out) @ (box[1] - box[0])) / 2
+        at = end_of(box, self.axis) + reach * out
+        label = "How far the top is turned"
+        per = float(np.degrees(1 / reach))
+        return (Handle("angle", label, triple(at), triple(sideways), self.angle, per, -7200, 7200, "°"),)
 
     def made(self, solid: Solid) -> Solid:
         along = "xyz".index(self.axis)

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError
-from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.mesh.mesh import Floats, Mesh
 
 Ints = NDArray[np.int64]
 

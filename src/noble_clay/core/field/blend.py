@@ -15,8 +15,8 @@ from __future__ import annotations
 import numpy as np
 
 from noble_clay.core.field.band import Band
-from noble_clay.core.field.distance import Distance
-from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.mesh.distance import Distance
+from noble_clay.core.mesh.mesh import Floats, Mesh
 
 RETREAT = 0.1
 """How deep the mesh lies inside the solids where nothing is rounded, in cells."""

@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from noble_clay.core.field.band import Band
-from noble_clay.core.field.distance import MeshDistance
 from noble_clay.core.field.sharp import sharpened
-from noble_clay.core.mesh import Floats, Ints, Mesh, average_of_neighbours, double_normals
+from noble_clay.core.mesh.distance import MeshDistance
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, average_of_neighbours, double_normals
 
 ROUNDS = 6
 """Times that the vertices are drawn towards their neighbours and back to the surface."""
@@ -41,12 +41,14 @@ def drawn_to(mesh: Mesh, held: Ints, distance: MeshDistance, within: float = np.
     """
     average = average_of_neighbours(mesh)
     points = mesh.vertices.copy()
-    points[held] = distance.feet(points[held])  # tangent planes of facets meet a little outside of what is round
-    free = distance.away(mesh.vertices)[0] <= within
+    points[held] = distance.closest_points(
+        points[held]
+    )  # tangent planes of facets meet a little outside of what is round
+    free = distance.unsigned_distance(mesh.vertices)[0] <= within
     free[held] = False
     for _ in range(ROUNDS):
         wanted = points.copy()
-        wanted[free] = distance.feet((average @ points)[free])
+        wanted[free] = distance.closest_points((average @ points)[free])
         points = _without_turning(mesh, points, wanted)
     return Mesh(points, mesh.triangles)
 

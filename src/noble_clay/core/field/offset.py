@@ -4,21 +4,22 @@ from __future__ import annotations
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.field.band import Band
-from noble_clay.core.field.distance import MeshDistance
 from noble_clay.core.field.sharp import sharpened, unpaired
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.distance import MeshDistance
+from noble_clay.core.mesh.mesh import Mesh
 
 
-def offset_surface(mesh: Mesh, by: float, cell: float, tangled: bool = False) -> Mesh:
+def offset_surface(mesh: Mesh, by: float, cell: float, self_intersecting: bool = False) -> Mesh:
     """The closed surface of all points `by` mm from a closed mesh, negative being inside; empty where there is none.
 
-    cell: of the lattice, mm. tangled: the mesh is an offset itself, and may run through itself where it was sharpened.
+    cell: of the lattice, mm. self_intersecting: the mesh is an offset itself, and may run through itself where it was
+    sharpened.
     Raises MeshError when the lattice is too fine, or too coarse to close.
     """
     bounds = mesh.bounds
     if bounds is None:
         return mesh
-    distance = MeshDistance(mesh, tangled)
+    distance = MeshDistance(mesh, self_intersecting)
     room = max(by, 0.0) + 2 * cell
     band = Band.where([(distance, by - 2 * cell, by + 2 * cell)], bounds[0] - room, bounds[1] + room, cell)
     if len(band.points) == 0:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import connected_components
 
-from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.mesh.mesh import Floats, Mesh
 
 Ints = NDArray[np.int64]
 

@@ -11,7 +11,7 @@ import numpy as np
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.formats.mesh_file import Body, MeshFile, check_count, check_placed, hex_colour, mesh_file
-from noble_clay.core.mesh import Floats, Ints
+from noble_clay.core.mesh.mesh import Floats, Ints
 
 JSON, BIN = 0x4E4F534A, 0x004E4942
 TYPES = {5120: "i1", 5121: "u1", 5122: "<i2", 5123: "<u2", 5125: "<u4", 5126: "<f4"}

@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.fields import storable
-from noble_clay.core.mend.gather import equal_corners
-from noble_clay.core.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.gather import equal_corners
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
 MAX_TRIANGLES = 2_000_000
 LARGEST = 1e9

@@ -11,11 +11,11 @@ import zlib
 from dataclasses import dataclass, field
 
 from noble_clay.core.errors import MeshError, PieceError, Problem
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.evaluate.evaluator import Assets
+from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.piece.limits import MAX_BYTES
 from noble_clay.core.piece.models import Piece
 from noble_clay.core.piece.read import piece_from_json
-from noble_clay.core.solid.evaluate import Assets
 
 MAX_ASSET_BYTES = 200_000_000
 

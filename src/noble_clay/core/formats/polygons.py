@@ -6,7 +6,7 @@ import numpy as np
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.formats.mesh_file import check_count
-from noble_clay.core.mesh import Floats, Ints
+from noble_clay.core.mesh.mesh import Floats, Ints
 
 
 def as_triangles(points: Floats, corners: Ints, sizes: Ints) -> tuple[Ints, Ints]:

@@ -3,26 +3,13 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Callable
 
 from noble_clay.core.errors import MeshError
-from noble_clay.core.formats.endings import check_bytes
-from noble_clay.core.formats.glb import glb_file
 from noble_clay.core.formats.mesh_file import MeshFile, check_count
-from noble_clay.core.formats.obj import obj_file
-from noble_clay.core.formats.ply import ply_file
-from noble_clay.core.formats.stl import promised, stl_file
-from noble_clay.core.formats.threemf_read import threemf_file
+from noble_clay.core.formats.registry import FORMATS, check_bytes, endings, is_read
+from noble_clay.core.formats.stl import promised
 
 LOG = logging.getLogger(__name__)
-
-READERS: dict[str, Callable[[bytes], MeshFile]] = {
-    "stl": stl_file,
-    "3mf": threemf_file,
-    "obj": obj_file,
-    "ply": ply_file,
-    "glb": glb_file,
-}
 
 
 def check_head(head: bytes, size: int, ending: str) -> None:
@@ -35,14 +22,15 @@ def check_head(head: bytes, size: int, ending: str) -> None:
 
 def read_mesh(data: bytes, ending: str) -> MeshFile:
     """A mesh file's contents. ending: of its name. Raises MeshError that says what is wrong and where."""
-    reader = READERS.get(ending.lower().lstrip("."))
-    if reader is None:
-        raise MeshError(f"meshes are read from .{', .'.join(READERS)}; this is none of them")
+    ending = ending.lower().lstrip(".")
+    if not is_read(ending):
+        raise MeshError(f"meshes are read from .{endings(writing=False)}; this is none of them")
     if not data:
         raise MeshError("the file is empty")
     check_bytes(len(data), ending)
     try:
-        return reader(data)
+        found: MeshFile = FORMATS[ending].read(data)
+        return found
     except (MeshError, MemoryError):
         raise
     except Exception as error:  # whatever strangers may have put into it is told, and never stops what reads it

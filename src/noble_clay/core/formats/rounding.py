@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from noble_clay.core.mend.gather import equal_corners
-from noble_clay.core.mesh import Mesh
-from noble_clay.core.solid.written import as_float32
+from noble_clay.core.mesh.gather import equal_corners
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.written import as_float32
 
 
 def rounded(mesh: Mesh) -> Mesh:

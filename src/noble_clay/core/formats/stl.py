@@ -11,11 +11,17 @@ import numpy as np
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.formats.mesh_file import Body, MeshFile, check_count, mesh_file
-from noble_clay.core.measure.mass import normals
-from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.formats.named_parts import NamedParts
+from noble_clay.core.formats.rounding import rounded
+from noble_clay.core.mesh.mass import normals
+from noble_clay.core.mesh.mesh import Floats, Mesh
 
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("unused", "<u2")])
 _VERTEX = re.compile(rb"vertex\s+(\S+)\s+(\S+)\s+(\S+)", re.IGNORECASE)
+
+
+def write_stl(mesh: Mesh, name: str, parts: NamedParts | None = None) -> bytes:
+    return stl_bytes(rounded(mesh), name)
 
 
 def stl_bytes(mesh: Mesh, title: str) -> bytes:

@@ -15,7 +15,7 @@ from lib3mf import get_wrapper
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.formats.mesh_file import Body, MeshFile, check_count, check_placed, hex_colour, mesh_file
-from noble_clay.core.mesh import Floats, Ints
+from noble_clay.core.mesh.mesh import Floats, Ints
 
 MOST_UNPACKED = 600_000_000
 """Bytes that a package may unpack to."""

@@ -8,11 +8,15 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.formats.named_parts import NamedParts
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.piece.models import CLAY
 
 
-def threemf_bytes(mesh: Mesh, name: str, part_of: NDArray[np.int64], parts: list[tuple[str, str]]) -> bytes:
-    """A 3MF package. part_of: (m,) index into `parts`, which are (name, #rrggbb)."""
+def write_threemf(mesh: Mesh, name: str, parts: NamedParts | None = None) -> bytes:
+    """A 3MF package; points rounded to float32, every triangle kept, since it carries what part it is of."""
+    if parts is None:
+        parts = NamedParts(np.zeros(len(mesh.triangles), dtype=np.int64), [(name, CLAY)])
     import lib3mf
 
     wrapper = lib3mf.get_wrapper()
@@ -21,7 +25,7 @@ def threemf_bytes(mesh: Mesh, name: str, part_of: NDArray[np.int64], parts: list
     model.SetLanguage("en")
     model.GetMetaDataGroup().AddMetaData("", "Title", name, "xs:string", True)
     materials = model.AddBaseMaterialGroup()
-    ids = [materials.AddMaterial(part, _colour(wrapper, colour)) for part, colour in parts]
+    ids = [materials.AddMaterial(part, _colour(wrapper, colour)) for part, colour in parts.names]
     body = model.AddMeshObject()
     body.SetName(name)
     body.SetGeometry(
@@ -30,10 +34,10 @@ def threemf_bytes(mesh: Mesh, name: str, part_of: NDArray[np.int64], parts: list
     group = materials.GetResourceID()
     if ids:
         body.SetObjectLevelProperty(group, ids[0])
-        properties = (lib3mf.TriangleProperties * len(part_of))()
+        properties = (lib3mf.TriangleProperties * len(mesh.triangles))()
         view = np.frombuffer(properties, dtype=np.uint32).reshape(-1, 4)
         view[:, 0] = group
-        view[:, 1:] = np.array(ids, dtype=np.uint32)[part_of][:, None]
+        view[:, 1:] = np.array(ids, dtype=np.uint32)[parts.part_of][:, None]
         body.SetAllTriangleProperties(properties)
     model.AddBuildItem(body, wrapper.GetIdentityTransform())
     writer = model.QueryWriter("3mf")

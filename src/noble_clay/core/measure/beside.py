@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from noble_clay.core.mesh import Floats
+from noble_clay.core.mesh.mesh import Floats
 
 GAP_MM = 4.0
 

@@ -8,11 +8,12 @@ from typing import Literal
 import numpy as np
 from scipy.spatial import cKDTree
 
-from noble_clay.core.field.distance import MeshDistance
-from noble_clay.core.measure.mass import areas, normals
-from noble_clay.core.mesh import Floats, Mesh
-from noble_clay.core.solid.meet import CONTACT
-from noble_clay.core.solid.solid import Solid, boolean
+from noble_clay.core.kernel.booleans import boolean
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.distance import MeshDistance
+from noble_clay.core.mesh.mass import areas, normals
+from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.mesh.tolerances import CONTACT
 
 Relation = Literal["apart", "touching", "overlapping", "inside", "swallows"]
 SINK_MM = 0.4
@@ -109,7 +110,7 @@ def _nearest(a: Mesh, b: Mesh, gap: float) -> tuple[Floats, Floats]:
     a, b = _near_part(a, b, gap), _near_part(b, a, gap)
     found = []
     for source, target, sign in ((b, a, 1.0), (a, b, -1.0)):
-        feet = MeshDistance(target).feet(source.vertices)
+        feet = MeshDistance(target).closest_points(source.vertices)
         away = np.linalg.norm(feet - source.vertices, axis=1)
         best = int(np.argmin(away))
         point = source.vertices[best]

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from noble_clay.core.measure.mass import areas, normals
-from noble_clay.core.mend.topology import vertex_shells
-from noble_clay.core.mesh import Floats, Mesh
-from noble_clay.core.solid.solid import Solid
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.mass import areas, normals
+from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.mesh.topology import vertex_shells
 
 SAME_DIRECTION = 1 - 1e-9
 ROUND = np.cos(np.radians(16))

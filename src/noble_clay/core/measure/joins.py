@@ -7,17 +7,16 @@ from typing import Literal
 
 import numpy as np
 
-from noble_clay.core.errors import PieceError, Problem
+from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.kernel.booleans import boolean
+from noble_clay.core.kernel.coincidence import snap_coincident
+from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.measure.contact import Contact, contact
-from noble_clay.core.mesh import Floats
-from noble_clay.core.nearby import DIRECTION
-from noble_clay.core.piece.edits.split import Split
-from noble_clay.core.piece.models import Op, Part, Piece
+from noble_clay.core.mesh.close_points import DIRECTION
+from noble_clay.core.mesh.mesh import Floats
+from noble_clay.core.mesh.tolerances import CONTACT
+from noble_clay.core.piece.models import Op, Part
 from noble_clay.core.piece.placing import place_matrix
-from noble_clay.core.piece.tree import find
-from noble_clay.core.solid.evaluate import Evaluator
-from noble_clay.core.solid.meet import CONTACT, made_to_meet
-from noble_clay.core.solid.solid import Solid, boolean
 
 Towards = Literal["right", "left", "back", "front", "top", "under"]
 SIDES: tuple[tuple[Towards, Towards], ...] = (("right", "left"), ("back", "front"), ("top", "under"))
@@ -58,7 +57,7 @@ class StepFacts:
 def join_facts(parts: tuple[Part, ...], evaluator: Evaluator) -> list[StepFacts]:
     """The facts of each line after the body of a list of parts, in order."""
     lines = [p for p in parts if not p.reference]
-    solids = made_to_meet([evaluator.part_solid(p) for p in lines], [p.op for p in lines])
+    solids = snap_coincident([evaluator.part_solid(p) for p in lines], [p.op for p in lines])
     found: list[StepFacts] = []
     if not solids:
         return found
@@ -83,17 +82,6 @@ def join_facts(parts: tuple[Part, ...], evaluator: Evaluator) -> list[StepFacts]
         )
         body = after
     return found
-
-
-def check_split(piece: Piece, split: Split, evaluator: Evaluator) -> None:
-    """Raises PieceError for a split whose tools miss the body, or leave nothing of it outside."""
-    body, *tools = made_to_meet([evaluator.part_solid(find(piece, i).part) for i in split.ids])
-    name = find(piece, split.ids[0]).part.name
-    inside = boolean("intersection", [body, boolean("union", tools)])
-    if inside.empty or inside.volume < CONTACT:
-        raise PieceError(Problem(f"the split misses {name}: move the tool into it first", split.ids[1]))
-    if inside.volume >= body.volume * (1 - 1e-9):
-        raise PieceError(Problem(f"all of {name} lies inside the tool, so nothing would be split off", split.ids[1]))
 
 
 def reach_of(body: Solid, tool: Solid, frame: Floats) -> Reach:

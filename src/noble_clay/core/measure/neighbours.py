@@ -11,13 +11,15 @@ from typing import Literal
 
 import numpy as np
 
+from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.kernel.booleans import boolean, boxes_meet
+from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.measure.contact import Contact, contact, sink_by
 from noble_clay.core.measure.joins import reach_of
-from noble_clay.core.mesh import Floats
+from noble_clay.core.mesh.affine import IDENTITY, compose
+from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.piece.models import Part, Piece
-from noble_clay.core.piece.placing import IDENTITY, compose, place_matrix
-from noble_clay.core.solid.evaluate import Evaluator
-from noble_clay.core.solid.solid import Solid, boolean, boxes_meet
+from noble_clay.core.piece.placing import place_matrix
 
 MOST_REMEMBERED = 20_000
 PULL_BACK_MM = 0.4
@@ -87,7 +89,6 @@ class Neighbours:
 
     def marks(self, piece: Piece, seconds: float) -> tuple[list[Mark], bool]:
         """What is odd, and whether all pairs were compared within about so many seconds; ask again for the rest."""
-        self.evaluator.begin()
         end, complete, new, found = time.monotonic() + seconds, True, 0, []
         for near in self.pairs(piece):
             if self._key(near) not in self._known:

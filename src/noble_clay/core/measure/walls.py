@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from noble_clay.core.measure.mass import areas, normals
-from noble_clay.core.measure.rays import first_met
-from noble_clay.core.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.mass import areas, normals
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.rays import first_met
 
 PLASTIC = 0.7548776662466927, 0.5698402909980532
 """Steps of the evenest known sequence of points in a square (M. Roberts, "The unreasonable effectiveness of

@@ -15,9 +15,9 @@ import numpy as np
 from numba import njit
 
 from noble_clay.core.mend.facets import cut_triangles
-from noble_clay.core.mend.pairing import edges_of
-from noble_clay.core.mend.tree import meeting_boxes
-from noble_clay.core.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.box_tree import meeting_boxes
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.pairing import edges_of
 
 
 def arranged(mesh: Mesh, pairs: Ints) -> tuple[Mesh, Ints]:

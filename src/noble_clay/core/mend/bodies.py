@@ -6,11 +6,11 @@ import numpy as np
 from manifold3d import Manifold, OpType
 from scipy.spatial import cKDTree
 
-from noble_clay.core.measure.mass import signed_volumes
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mend.unite import kernel_solid, mesh_of
-from noble_clay.core.mesh import Floats, Mesh, diagonal
+from noble_clay.core.mesh.mass import signed_volumes
+from noble_clay.core.mesh.mesh import Floats, Mesh, diagonal
+from noble_clay.core.mesh.topology import Topology
 
 BRIDGE_MM, BRIDGE_SHARE = 1.5, 0.02
 """The radius of a bridge: mm, at most this share of the mesh's size."""

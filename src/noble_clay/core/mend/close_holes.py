@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from noble_clay.core.measure.mass import normals
 from noble_clay.core.mend.patch import flat_patch, loop_normal, smooth_patch, spanned_patch
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.mass import normals
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.topology import Topology
 
 MOST_EDGES = 20_000
 """A longer loop is not a hole."""

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from noble_clay.core.measure.mass import shell_volumes
-from noble_clay.core.mend.inspect import CRUMB_MM3
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.inspect import CRUMB_MM3
+from noble_clay.core.mesh.mass import shell_volumes
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.topology import Topology
 
 MOST_SHARE = 0.02
 """Of the mesh's surface, that may be dropped as crumbs: many small shells may be all there is."""

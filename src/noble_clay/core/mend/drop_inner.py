@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from noble_clay.core.mend.outer_skin import sides_of_patches
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.topology import Topology
 
 
 def drop_inner(mesh: Mesh) -> tuple[Mesh, Done]:

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from noble_clay.core.mend.inspect import collapsed_faces, duplicate_faces
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.inspect import collapsed_faces, duplicate_faces
+from noble_clay.core.mesh.mesh import Mesh
 
 
 def drop_useless(mesh: Mesh) -> tuple[Mesh, Done]:

@@ -8,11 +8,9 @@ from collections.abc import Callable, Iterator
 import numpy as np
 
 from noble_clay.core.errors import MeshError
-from noble_clay.core.measure.mass import shell_sums, signed_volumes
 from noble_clay.core.mend.close_holes import close_holes, open_loops
 from noble_clay.core.mend.drop_crumbs import drop_crumbs
 from noble_clay.core.mend.drop_useless import drop_useless
-from noble_clay.core.mend.inspect import inspect_mesh
 from noble_clay.core.mend.mend_shells import mend_shells
 from noble_clay.core.mend.moved import Moved
 from noble_clay.core.mend.orient import orient
@@ -20,14 +18,16 @@ from noble_clay.core.mend.patch_over import patch_over
 from noble_clay.core.mend.places import Flaw, flaws
 from noble_clay.core.mend.plan import Progress, Report
 from noble_clay.core.mend.separate import separate
-from noble_clay.core.mend.severity import MeshFlaw
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mend.turn_slivers import turn_slivers
 from noble_clay.core.mend.unite import together, unite
 from noble_clay.core.mend.untangle import untangle
 from noble_clay.core.mend.zip_cracks import WIDTHS, zip_cracks
-from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal
+from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mass import shell_sums, signed_volumes
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
+from noble_clay.core.mesh.severity import MeshFlaw
+from noble_clay.core.mesh.topology import Topology
 
 Stepped = Iterator[tuple[Mesh, Done]]
 OPEN = "close the cracks first: a body that is open has no inside, so there is no telling which of its walls to keep"

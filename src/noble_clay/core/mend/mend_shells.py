@@ -5,18 +5,18 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.measure.mass import volume
 from noble_clay.core.mend.close_holes import close_holes
-from noble_clay.core.mend.crossings import crossing_pairs
 from noble_clay.core.mend.orient import orient
 from noble_clay.core.mend.patch_over import patch_over
 from noble_clay.core.mend.resurface import resurface
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mend.unite import together
 from noble_clay.core.mend.untangle import untangle
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.crossings import crossing_pairs
+from noble_clay.core.mesh.mass import volume
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.topology import Topology
 
 ROUNDS = 3
 """Times that what untangling leaves open is closed and untangled again."""

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.field.distance import MeshDistance
-from noble_clay.core.measure.mass import areas
-from noble_clay.core.mend.gather import equal_corners
-from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.mesh.distance import MeshDistance
+from noble_clay.core.mesh.gather import equal_corners
+from noble_clay.core.mesh.mass import areas
+from noble_clay.core.mesh.mesh import Floats, Mesh
 
 
 @dataclass(frozen=True)
@@ -39,8 +39,8 @@ def _away(source: Mesh, target: Mesh) -> tuple[Floats, Floats]:
     if len(source.triangles) == 0:
         return np.zeros(0), np.zeros(0)
     distance = MeshDistance(target)
-    at_corners = distance.away(source.vertices)[0][source.triangles]
-    at_middles = distance.away(source.corners.mean(axis=1))[0]
+    at_corners = distance.unsigned_distance(source.vertices)[0][source.triangles]
+    at_middles = distance.unsigned_distance(source.corners.mean(axis=1))[0]
     size = areas(source)
     return (
         np.concatenate([at_corners.ravel(), at_middles]),

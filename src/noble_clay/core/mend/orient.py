@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.measure.mass import shell_sums, shell_volumes, signed_volumes
-from noble_clay.core.mend.nesting import depths, inside_out
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Ints, Mesh
+from noble_clay.core.mesh.mass import shell_sums, shell_volumes, signed_volumes
+from noble_clay.core.mesh.mesh import Ints, Mesh
+from noble_clay.core.mesh.nesting import depths, inside_out
+from noble_clay.core.mesh.topology import Topology
 
 LEAST_ROUND = 1e-3
 """An open shell has an inside when 36 π V² / A³ is at least this: 1 for a ball, 0 for a flat sheet."""

@@ -10,10 +10,10 @@ import igl
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.measure.mass import areas, normals
-from noble_clay.core.mend.gather import groups
-from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal
+from noble_clay.core.mesh.gather import connected_components
+from noble_clay.core.mesh.mass import areas, normals
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
+from noble_clay.core.mesh.topology import Topology
 
 ASKED = 5
 """Triangles of every patch, its largest, that are asked what lies in front of and behind them."""
@@ -64,7 +64,7 @@ def patches(mesh: Mesh) -> tuple[int, Ints]:
     none of which lies along a crossing.
     """
     halves, agree = Topology(mesh).pairs
-    number, label = groups(len(mesh.triangles), np.ascontiguousarray(halves[agree] // 3))
+    number, label = connected_components(len(mesh.triangles), np.ascontiguousarray(halves[agree] // 3))
     return int(number), label
 
 

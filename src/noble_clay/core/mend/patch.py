@@ -16,7 +16,7 @@ from numba import njit
 from scipy.spatial import Delaunay, cKDTree
 
 from noble_clay.core.mend.facets import with_lines
-from noble_clay.core.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
 MOST_SPANNED = 250
 """Points of a rim that the triangulation of least area takes; it takes time with their cube."""

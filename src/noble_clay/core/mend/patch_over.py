@@ -6,11 +6,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.mend.close_holes import close_holes
-from noble_clay.core.mend.crossings import crossing_pairs
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.crossings import crossing_pairs
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.topology import Topology
 
 MOST_SHARE = 0.05
 """Of the triangles, that may be cut out."""

@@ -8,15 +8,15 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.measure.mass import shell_volumes
 from noble_clay.core.mend.close_holes import open_loops
-from noble_clay.core.mend.crossings import crossing_pairs
-from noble_clay.core.mend.gather import groups
-from noble_clay.core.mend.inspect import collapsed_faces, degenerate_faces, duplicate_faces
-from noble_clay.core.mend.nesting import depths, inside_out
-from noble_clay.core.mend.severity import SEVERITY, MeshFlaw, Severity
-from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal
+from noble_clay.core.mesh.crossings import crossing_pairs
+from noble_clay.core.mesh.gather import connected_components
+from noble_clay.core.mesh.inspect import collapsed_faces, degenerate_faces, duplicate_faces
+from noble_clay.core.mesh.mass import shell_volumes
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
+from noble_clay.core.mesh.nesting import depths, inside_out
+from noble_clay.core.mesh.severity import SEVERITY, MeshFlaw, Severity
+from noble_clay.core.mesh.topology import Topology
 
 MOST_PLACES = 60
 """Places told of one kind, the largest."""
@@ -121,7 +121,7 @@ def _width(points: Floats) -> float:
 def _chains(mesh: Mesh, edges: Ints, kind: MeshFlaw) -> list[Flaw]:
     if len(edges) == 0:
         return []
-    number, label = groups(len(mesh.vertices), np.ascontiguousarray(edges))
+    number, label = connected_components(len(mesh.vertices), np.ascontiguousarray(edges))
     of = label[edges[:, 0]]
     found = [edges[of == i] for i in np.unique(of)[: 4 * MOST_PLACES]]
     return [_of_lines(kind, len(own), mesh.vertices[own], np.unique(own)) for own in found]
@@ -142,7 +142,9 @@ def _grouped(mesh: Mesh, faces: Ints) -> list[Ints]:
     if len(faces) == 0:
         return []
     a, b, c = mesh.triangles[faces].T
-    _, label = groups(len(mesh.vertices), np.concatenate([np.column_stack([a, b]), np.column_stack([b, c])]))
+    _, label = connected_components(
+        len(mesh.vertices), np.concatenate([np.column_stack([a, b]), np.column_stack([b, c])])
+    )
     of = label[a]
     order = np.argsort(of, kind="stable")
     return np.split(faces[order], np.flatnonzero(np.diff(of[order])) + 1)
@@ -179,7 +181,7 @@ def _tangles(mesh: Mesh) -> list[Flaw]:
     faces = np.unique(pairs)
     a, b, c = mesh.triangles[faces].T
     ties = [np.column_stack([a, b]), np.column_stack([b, c]), mesh.triangles[pairs][:, :, 0]]
-    _, label = groups(len(mesh.vertices), np.ascontiguousarray(np.concatenate(ties)))
+    _, label = connected_components(len(mesh.vertices), np.ascontiguousarray(np.concatenate(ties)))
     of = label[mesh.triangles[pairs[:, 0], 0]]
     found = []
     for group in np.unique(of):

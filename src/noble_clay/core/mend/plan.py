@@ -13,7 +13,6 @@ from noble_clay.core.mend.close_holes import close_holes
 from noble_clay.core.mend.drop_crumbs import drop_crumbs
 from noble_clay.core.mend.drop_inner import drop_inner
 from noble_clay.core.mend.drop_useless import drop_useless
-from noble_clay.core.mend.inspect import Inspection, inspect_mesh
 from noble_clay.core.mend.mend_shells import flawed_shells, mend_shells
 from noble_clay.core.mend.moved import Moved
 from noble_clay.core.mend.orient import orient
@@ -22,20 +21,21 @@ from noble_clay.core.mend.resurface import resurface
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.sheets import encloses, of_shells, sheets, thicken, wall_of
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mend.turn_slivers import turn_slivers
 from noble_clay.core.mend.unite import unite
 from noble_clay.core.mend.untangle import untangle
 from noble_clay.core.mend.weld import weld
 from noble_clay.core.mend.zip_cracks import zip_cracks
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.inspect import Inspection, inspect_mesh
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.topology import Topology
 
 Progress = Callable[[float, str], None]
 """Told how far the work is, 0 to 1, and which step is on; may raise to stop it."""
 
 
 @dataclass(frozen=True)
-class Wishes:
+class RepairOptions:
     """What a maker may ask of mending. skip: steps to leave out, by name. weld_mm: points so near are one. crumb_mm3:
     bodies smaller are dropped. wall_mm: what a sheet gets; without it a mesh of nothing but sheets stays one.
     resolution_mm: resurface the whole at the end. bodies: what becomes of several.
@@ -75,7 +75,7 @@ class Report:
         return found
 
 
-def mend(mesh: Mesh, wishes: Wishes | None = None, progress: Progress | None = None) -> tuple[Mesh, Report]:
+def mend(mesh: Mesh, options: RepairOptions | None = None, progress: Progress | None = None) -> tuple[Mesh, Report]:
     """The mesh as one closed manifold skin, as far as it encloses anything. Raises MeshError for a mesh of nothing.
 
     A mesh with nothing wrong comes back as it is; of any other, what was sound stays as it was, to the bit.
@@ -83,7 +83,7 @@ def mend(mesh: Mesh, wishes: Wishes | None = None, progress: Progress | None = N
     if len(mesh.triangles) == 0:
         raise MeshError("the mesh holds no triangles")
     started = time.perf_counter()
-    work = _Work(mesh, wishes or Wishes(), progress or (lambda share, step: None))
+    work = _Work(mesh, options or RepairOptions(), progress or (lambda share, step: None))
     work.tell(0.0, "inspect")
     before = inspect_mesh(mesh)
     flawed = {f.kind for f in before.findings} - {"loose_bodies"}
@@ -91,9 +91,9 @@ def mend(mesh: Mesh, wishes: Wishes | None = None, progress: Progress | None = N
     if flawed:
         sheet = not _mended(work)
     if {f.kind for f in before.findings} and not sheet:
-        work.take(drop_crumbs, work.wishes.crumb_mm3)
+        work.take(drop_crumbs, work.options.crumb_mm3)
     if not sheet:
-        _as_wished(work)
+        _as_asked(work)
     work.tell(0.95, "inspect")
     after = inspect_mesh(work.mesh) if work.steps else before
     moved = Moved.between(mesh, work.mesh) if work.steps else Moved(0.0, 0.0)
@@ -112,14 +112,14 @@ class _Work:
     """The mesh on its way, and the steps so far."""
 
     mesh: Mesh
-    wishes: Wishes
+    options: RepairOptions
     tell: Progress
     steps: list[Done] = field(default_factory=list)
 
     def take(self, step: Callable[..., tuple[Mesh, Done]], *more: Any) -> bool:
         """Run a step unless the maker left it out; whether it changed anything."""
         name = step.__name__
-        if name in self.wishes.skip:
+        if name in self.options.skip:
             return False
         self.tell(min(0.9, 0.1 + 0.05 * len(self.steps)), name)
         mesh, done = step(self.mesh, *more)
@@ -130,16 +130,16 @@ class _Work:
 
 
 def _mended(work: _Work) -> bool:
-    """Everything but crumbs and wishes. Returns False for a mesh that encloses nothing, and gets no wall."""
-    if work.wishes.weld_mm is not None:
-        work.take(weld, work.wishes.weld_mm)
+    """Everything but crumbs and options. Returns False for a mesh that encloses nothing, and gets no wall."""
+    if work.options.weld_mm is not None:
+        work.take(weld, work.options.weld_mm)
     work.take(drop_useless)
     if len(Topology(work.mesh).open_halves):
         work.take(zip_cracks)
         work.take(drop_useless)
     work.take(turn_slivers)
     work.take(orient)
-    work.take(drop_crumbs, work.wishes.crumb_mm3)
+    work.take(drop_crumbs, work.options.crumb_mm3)
     work.take(drop_inner)
     if work.take(separate):
         work.take(orient)
@@ -168,17 +168,17 @@ def _bodies_of_sheets(work: _Work) -> bool:
     thin = sheets(work.mesh)
     if not thin.any():
         return True
-    wall = work.wishes.wall_mm
+    wall = work.options.wall_mm
     if thin.all() and wall is None and not encloses(work.mesh):
         return False
     work.take(thicken, of_shells(work.mesh, thin), wall or wall_of(work.mesh))
     return True
 
 
-def _as_wished(work: _Work) -> None:
-    if work.wishes.bodies == "bridge":
+def _as_asked(work: _Work) -> None:
+    if work.options.bodies == "bridge":
         work.take(bridge)
-    elif work.wishes.bodies == "largest":
+    elif work.options.bodies == "largest":
         work.take(keep_largest)
-    if work.wishes.resolution_mm is not None:
-        work.take(resurface, work.wishes.resolution_mm)
+    if work.options.resolution_mm is not None:
+        work.take(resurface, work.options.resolution_mm)

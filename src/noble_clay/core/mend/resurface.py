@@ -13,12 +13,12 @@ import numpy as np
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.field.band import Band
-from noble_clay.core.field.distance import MeshDistance
 from noble_clay.core.field.even import drawn_to
 from noble_clay.core.field.sharp import sharpened, unpaired
-from noble_clay.core.mend.crossings import crossing_pairs
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.mesh.crossings import crossing_pairs
+from noble_clay.core.mesh.distance import MeshDistance
+from noble_clay.core.mesh.mesh import Floats, Mesh
 
 CELLS = 160
 """Cells along the mesh's diagonal where no resolution is given."""
@@ -39,7 +39,7 @@ def resurface(mesh: Mesh, resolution: float | None = None) -> tuple[Mesh, Done]:
     distance = MeshDistance(mesh)
 
     def field(points: Floats) -> Floats:
-        away, _ = distance.away(points)
+        away, _ = distance.unsigned_distance(points)
         around = igl.fast_winding_number(mesh.vertices, mesh.triangles, np.ascontiguousarray(points))
         found: Floats = (1 - 2 * np.clip(around, 0, 1)) * away
         return found
@@ -64,7 +64,7 @@ def resurface(mesh: Mesh, resolution: float | None = None) -> tuple[Mesh, Done]:
 
 def _normals(skin: Mesh, distance: MeshDistance, cell: float) -> Floats:
     """(n, 3) those of the mesh near it, and of the skin itself on lids over holes."""
-    away, _ = distance.away(skin.vertices)
+    away, _ = distance.unsigned_distance(skin.vertices)
     own = igl.per_vertex_normals(skin.vertices, skin.triangles)
     near = distance.face_normals(skin.vertices)
     near = np.where((np.einsum("ij,ij->i", near, own) < 0)[:, None], -near, near)

@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mend.cross import slack_of
-from noble_clay.core.mend.gather import groups
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.topology import Topology, corner_links
-from noble_clay.core.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.cross import slack_of
+from noble_clay.core.mesh.gather import connected_components
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.topology import Topology, corner_links
 
 GAP = 16.0
 """How far what was cut apart is drawn back from where it touched, in slacks: a file must tell its points apart."""
@@ -42,7 +42,7 @@ def separate(mesh: Mesh, at: Ints | None = None) -> tuple[Mesh, Done]:
     whole[topology.open_half_edges] = True
     whole[topology.edges[overshared]] = False
     links = np.concatenate([links, _left_whole(mesh, whole)])
-    number, fan = groups(3 * len(mesh.triangles), np.ascontiguousarray(links))
+    number, fan = connected_components(3 * len(mesh.triangles), np.ascontiguousarray(links))
     vertex = np.zeros(number, dtype=np.int64)
     vertex[fan] = start
     # The first fan of a vertex keeps its index, so that what was sound stays what it was.

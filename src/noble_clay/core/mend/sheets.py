@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.measure.mass import areas, shell_volumes
 from noble_clay.core.mend.close_holes import open_loops
 from noble_clay.core.mend.orient import LEAST_ROUND
 from noble_clay.core.mend.patch import loop_area
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.topology import Topology
 from noble_clay.core.mend.unite import together
-from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal, double_normals
+from noble_clay.core.mesh.mass import areas, shell_volumes
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal, double_normals
+from noble_clay.core.mesh.topology import Topology
 
 SHEET = 0.34
 """A shell is a sheet when flat lids over its holes would be at least this share of its own area."""

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from noble_clay.core.mend.inspect import collapsed_faces, degenerate_faces
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Ints, Mesh
+from noble_clay.core.mesh.inspect import collapsed_faces, degenerate_faces
+from noble_clay.core.mesh.mesh import Ints, Mesh
+from noble_clay.core.mesh.topology import Topology
 
 ROUNDS = 4
 

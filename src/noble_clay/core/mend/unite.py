@@ -6,12 +6,12 @@ import numpy as np
 from manifold3d import Error, Manifold, Mesh64, OpType
 from numpy.typing import NDArray
 
-from noble_clay.core.measure.mass import shell_sums, signed_volumes
-from noble_clay.core.mend.crossings import crossing_pairs
-from noble_clay.core.mend.gather import boxes_by, groups
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Ints, Mesh
+from noble_clay.core.mesh.crossings import crossing_pairs
+from noble_clay.core.mesh.gather import boxes_by, connected_components
+from noble_clay.core.mesh.mass import shell_sums, signed_volumes
+from noble_clay.core.mesh.mesh import Ints, Mesh
+from noble_clay.core.mesh.topology import Topology
 
 
 def unite(mesh: Mesh) -> tuple[Mesh, Done]:
@@ -30,7 +30,7 @@ def unite(mesh: Mesh) -> tuple[Mesh, Done]:
     holder = _holders(mesh, shell, number, volumes)
     hollows = np.flatnonzero(holder >= 0)
     tied = np.concatenate([links[~own], np.column_stack([hollows, holder[hollows]])])
-    count, cluster = groups(number, np.ascontiguousarray(tied))
+    count, cluster = connected_components(number, np.ascontiguousarray(tied))
     usable = _usable(topology, shell, links[own, 0])
     bad = np.zeros(count, dtype=bool)
     bad[cluster[~usable]] = True

@@ -6,13 +6,13 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from noble_clay.core.mend.arrange import arranged
-from noble_clay.core.mend.cross import slack_of
-from noble_clay.core.mend.crossings import crossing_pairs
-from noble_clay.core.mend.gather import lowest_of_groups
-from noble_clay.core.mend.inspect import collapsed_faces
 from noble_clay.core.mend.outer_skin import on_skin
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mesh import Ints, Mesh, double_normals
+from noble_clay.core.mesh.cross import slack_of
+from noble_clay.core.mesh.crossings import crossing_pairs
+from noble_clay.core.mesh.gather import lowest_of_components
+from noble_clay.core.mesh.inspect import collapsed_faces
+from noble_clay.core.mesh.mesh import Ints, Mesh, double_normals
 
 PUSH = 4.0
 """How far points of triangles that overlap in one plane are pushed apart, in slacks."""
@@ -71,7 +71,7 @@ def _snapped(cut: Mesh, old: int, distance: float) -> Mesh:
         cKDTree(cut.vertices[used]), distance, output_type="ndarray"
     )
     a, b = new[near["i"]], used[near["j"]]
-    snapped = Mesh(cut.vertices, lowest_of_groups(len(cut.vertices), np.column_stack([a, b]))[cut.triangles])
+    snapped = Mesh(cut.vertices, lowest_of_components(len(cut.vertices), np.column_stack([a, b]))[cut.triangles])
     snapped = Mesh(snapped.vertices, snapped.triangles[~collapsed_faces(snapped)])
     return _without_pairs(snapped)
 

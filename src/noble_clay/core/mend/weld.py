@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 from scipy.spatial import cKDTree
 
-from noble_clay.core.mend.gather import lowest_of_groups
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mesh import Mesh
+from noble_clay.core.mesh.gather import lowest_of_components
+from noble_clay.core.mesh.mesh import Mesh
 
 
 def weld(mesh: Mesh, distance: float) -> tuple[Mesh, Done]:
     """Merge vertices at most `distance` mm apart, also in chains, into the first of them."""
     pairs = cKDTree(mesh.vertices).query_pairs(distance, output_type="ndarray")
-    to = lowest_of_groups(len(mesh.vertices), pairs)
+    to = lowest_of_components(len(mesh.vertices), pairs)
     merged = int(np.sum(to != np.arange(len(to))))
     return Mesh(mesh.vertices, to[mesh.triangles]).compact(), Done("weld", merged, {"distance_mm": distance})

@@ -6,11 +6,11 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from noble_clay.core.mend.drop_useless import drop_useless
-from noble_clay.core.mend.gather import lowest_of_groups
-from noble_clay.core.mend.inspect import collapsed_faces
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal
+from noble_clay.core.mesh.gather import lowest_of_components
+from noble_clay.core.mesh.inspect import collapsed_faces
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
+from noble_clay.core.mesh.topology import Topology
 
 WIDTHS = (1e-6, 1e-5, 1e-4, 1e-3)
 """How wide cracks may be, as shares of the mesh's size: tried from the narrowest on, while edges are open."""
@@ -71,7 +71,7 @@ def _merged_rims(mesh: Mesh, distance: float, within: Floats | None) -> Mesh:
     pairs = rim[np.sort(close, axis=1)]
     apart = np.linalg.norm(mesh.vertices[pairs[:, 0]] - mesh.vertices[pairs[:, 1]], axis=1)
     keep = apart <= SHORT * np.minimum(reach[pairs[:, 0]], reach[pairs[:, 1]])
-    to = lowest_of_groups(len(mesh.vertices), pairs[keep])
+    to = lowest_of_components(len(mesh.vertices), pairs[keep])
     merged = Mesh(mesh.vertices, to[mesh.triangles])
     return merged.keep(~collapsed_faces(merged))
 

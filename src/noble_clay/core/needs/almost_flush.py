@@ -7,9 +7,9 @@ from collections.abc import Iterator
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mend.gather import groups
-from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal
-from noble_clay.core.needs.need import Looked, Need, Remedy, heights, move
+from noble_clay.core.mesh.gather import connected_components
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
+from noble_clay.core.needs.need import InspectionContext, Need, Remedy, heights, move
 
 STEP_MM, LEAST_LONG_MM = 0.01, 0.5
 """Triangles lower and longer are slivers: no layer shows such a step (common practice: 0.05 mm and more)."""
@@ -21,18 +21,18 @@ LEVEL = 0.99
 MOST_STEPS = 40
 
 
-def almost_flush(looked: Looked) -> Iterator[Need]:
+def almost_flush(context: InspectionContext) -> Iterator[Need]:
     """Strips of slivers between faces that look the same way, those of the same parts together; the longest first, at
     most `MOST_STEPS`.
     """
-    mesh, result = looked.result.mesh, looked.result
+    mesh, result = context.result.mesh, context.result
     low, longest = heights(mesh)
     sliver = (low < STEP_MM) & (longest > LEAST_LONG_MM)
     if not sliver.any():
         return
-    facing = looked.facing
+    facing = context.facing
     found: dict[tuple[int, ...], list[tuple[Ints, Ints]]] = {}
-    for strip in _strips(looked, sliver, longest):
+    for strip in _strips(context, sliver, longest):
         found.setdefault(tuple(np.unique(result.part_of[np.concatenate(strip)])), []).append(strip)
     steps = [
         (which, np.concatenate([s for s, _ in strips]), np.concatenate([b for _, b in strips]))
@@ -51,14 +51,14 @@ def almost_flush(looked: Looked) -> Iterator[Need]:
             diagonal(points),
             {"step_mm": step, "count": len(faces)},
             faces=corners,
-            remedies=tuple(_level(looked, mesh, faces, beside, level)),
+            remedies=tuple(_level(context, mesh, faces, beside, level)),
         )
 
 
-def _strips(looked: Looked, sliver: NDArray[np.bool_], longest: Floats) -> Iterator[tuple[Ints, Ints]]:
+def _strips(context: InspectionContext, sliver: NDArray[np.bool_], longest: Floats) -> Iterator[tuple[Ints, Ints]]:
     """Slivers that hang together, with the faces along both of their long sides; only where those are level."""
-    mesh, facing = looked.result.mesh, looked.facing
-    halves, _ = looked.topology.pairs
+    mesh, facing = context.result.mesh, context.facing
+    halves, _ = context.topology.pairs
     faces = halves // 3
     some = sliver[faces].any(axis=1)
     faces, halves = faces[some], halves[some]
@@ -66,7 +66,7 @@ def _strips(looked: Looked, sliver: NDArray[np.bool_], longest: Floats) -> Itera
     own = np.flatnonzero(sliver)
     place = np.full(len(mesh.triangles), -1)
     place[own] = np.arange(len(own))
-    number, label = groups(len(own), np.ascontiguousarray(place[faces[within]]))
+    number, label = connected_components(len(own), np.ascontiguousarray(place[faces[within]]))
     ends = mesh.vertices[mesh.triangles[halves[:, 0] // 3, halves[:, 0] % 3]]
     others = mesh.vertices[mesh.triangles[halves[:, 0] // 3, (halves[:, 0] + 1) % 3]]
     length = np.linalg.norm(ends - others, axis=1)
@@ -85,15 +85,15 @@ def _strips(looked: Looked, sliver: NDArray[np.bool_], longest: Floats) -> Itera
             yield own[label == strip], np.unique(outer[mine])
 
 
-def _level(looked: Looked, mesh: Mesh, faces: Ints, beside: Ints, normal: Floats) -> Iterator[Remedy]:
+def _level(context: InspectionContext, mesh: Mesh, faces: Ints, beside: Ints, normal: Floats) -> Iterator[Remedy]:
     """Moving the part on one side of the step, so that both are level."""
     normal = normal / np.linalg.norm(normal)
-    part_of, ids = looked.result.part_of, looked.result.part_ids
+    part_of, ids = context.result.part_of, context.result.part_ids
     names = [ids[p] for p in part_of[beside]]
     tops = (mesh.corners[beside] @ normal).mean(axis=1)
-    for name in sorted(set(names), key=looked.bulk):
+    for name in sorted(set(names), key=context.bulk):
         mine = np.array([n == name for n in names])
-        if mine.all() or not looked.movable(name):
+        if mine.all() or not context.movable(name):
             continue
         by = float(tops[~mine].mean() - tops[mine].mean())
         yield Remedy("make_flush", name, abs(by), move(name, normal * by))

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from noble_clay.core.mesh import Floats, triple
-from noble_clay.core.needs.need import Looked
+from noble_clay.core.mesh.mesh import Floats, triple
+from noble_clay.core.needs.need import InspectionContext
 from noble_clay.core.piece.edits.fields import Resize
 from noble_clay.core.piece.models import Part
 from noble_clay.core.piece.tree import find
@@ -17,13 +17,15 @@ LEAST_SIZE_MM = 0.05
 """What would be smaller, is not offered."""
 
 
-def grown(looked: Looked, part_id: str, at: Floats, way: Floats, by: float, both: bool = False) -> Resize | None:
+def grown(
+    context: InspectionContext, part_id: str, at: Floats, way: Floats, by: float, both: bool = False
+) -> Resize | None:
     """The edit after which a part's side at a point reaches `by` mm further along a way; None where that cannot be.
 
     at: (3,) on the wheel, where the side is. way: (3,) unit. both: on the opposite side too. A round part becomes
     wider all round, so that it stays round.
     """
-    view, part = looked.standing.get(part_id), find(looked.piece, part_id).part
+    view, part = context.standing.get(part_id), find(context.piece, part_id).part
     if view is None or view.own is None or view.size is None or part.locked:
         return None
     frame = _nearest_copy(view.matrices, view.own, at)

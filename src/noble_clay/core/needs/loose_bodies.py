@@ -6,36 +6,37 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from noble_clay.core.field.distance import MeshDistance
+from noble_clay.core.kernel.booleans import block, boolean
+from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.measure.contact import contact, sink_by
-from noble_clay.core.mend.inspect import CRUMB_MM3
-from noble_clay.core.mesh import Floats, Mesh, diagonal
+from noble_clay.core.mesh.distance import MeshDistance
+from noble_clay.core.mesh.inspect import CRUMB_MM3
+from noble_clay.core.mesh.mesh import Floats, Mesh, diagonal
 from noble_clay.core.needs.grow import grown
-from noble_clay.core.needs.need import Looked, Need, Remedy, move
+from noble_clay.core.needs.need import InspectionContext, Need, Remedy, move
 from noble_clay.core.piece.edits import apply
 from noble_clay.core.piece.edits.parts import AddParts
 from noble_clay.core.piece.models import Part, Piece, Place
 from noble_clay.core.piece.tree import find
 from noble_clay.core.primitives.box import Box
-from noble_clay.core.solid.solid import Solid, block, boolean
 
 MOST_BODIES = 50
 AROUND_MM = 0.2
 """How far a cutter that takes a crumb away reaches beyond it."""
 
 
-def loose_bodies(looked: Looked, cuts: bool = True) -> Iterator[Need]:
+def loose_bodies(context: InspectionContext, cuts: bool = True) -> Iterator[Need]:
     """The bodies beside the largest one, at most `MOST_BODIES`. cuts: whether to offer to cut crumbs away.
 
     Of a mesh that is several bodies by itself only the largest is told: the rest is found, and mended, in the mesh.
     """
-    mesh, result = looked.result.mesh, looked.result
+    mesh, result = context.result.mesh, context.result
     if result.inspection.bodies < 2:
         return
-    shell, volumes = looked.bodies
+    shell, volumes = context.bodies
     bodies = [int(i) for i in np.argsort(-volumes) if volumes[i] > 0][: MOST_BODIES + 1]
     parts_of = {i: tuple(result.part_ids[p] for p in np.unique(result.part_of[shell == i])) for i in bodies}
-    bodies = _without_rests_of_meshes(looked, bodies, parts_of)
+    bodies = _without_rests_of_meshes(context, bodies, parts_of)
     if len(bodies) < 2:
         return
     main_mesh = mesh.keep(shell == bodies[0])
@@ -43,15 +44,15 @@ def loose_bodies(looked: Looked, cuts: bool = True) -> Iterator[Need]:
     for i in bodies[1:]:
         body = mesh.keep(shell == i)
         crumb = volumes[i] < CRUMB_MM3
-        mover = _mover(looked.piece, parts_of[i], parts_of[bodies[0]])
-        remedies, gap = [], float(distance.away(body.vertices)[0].min())
-        if mover and looked.movable(mover):
+        mover = _mover(context.piece, parts_of[i], parts_of[bodies[0]])
+        remedies, gap = [], float(distance.unsigned_distance(body.vertices)[0].min())
+        if mover and context.movable(mover):
             solid = Solid.from_mesh(body, "loose")
             meets = contact(main, solid)
             way, gap = sink_by(main, solid, meets=meets), meets.gap
             remedies.append(Remedy("sink", mover, float(np.linalg.norm(way)), move(mover, way)))
         elif crumb and cuts:
-            remedies += _without(looked, parts_of[i], body, main)
+            remedies += _without(context, parts_of[i], body, main)
         yield Need(
             "crumb" if crumb else "loose_body",
             (mover, *parts_of[i]) if mover and mover not in parts_of[i] else parts_of[i],
@@ -64,22 +65,24 @@ def loose_bodies(looked: Looked, cuts: bool = True) -> Iterator[Need]:
         )
 
 
-def _without_rests_of_meshes(looked: Looked, bodies: list[int], parts_of: dict[int, tuple[str, ...]]) -> list[int]:
+def _without_rests_of_meshes(
+    context: InspectionContext, bodies: list[int], parts_of: dict[int, tuple[str, ...]]
+) -> list[int]:
     """Some bodies, the largest first, without those of one mesh alone of which a larger body came before."""
     found, met = [], set[str]()
     for i in bodies:
-        if not (len(parts_of[i]) == 1 and parts_of[i][0] in met and _of_several_bodies(looked, parts_of[i][0])):
+        if not (len(parts_of[i]) == 1 and parts_of[i][0] in met and _of_several_bodies(context, parts_of[i][0])):
             found.append(i)
         met.update(parts_of[i])
     return found
 
 
-def _of_several_bodies(looked: Looked, part_id: str) -> bool:
+def _of_several_bodies(context: InspectionContext, part_id: str) -> bool:
     """Whether a part is a mesh that is several bodies by itself, as it was brought in."""
-    part = find(looked.piece, part_id).part
-    if part.mesh is None or looked.copied(part_id):
+    part = find(context.piece, part_id).part
+    if part.mesh is None or context.copied(part_id):
         return False
-    return looked.neighbours.evaluator.geometry(part).bodies > 1
+    return context.neighbours.evaluator.geometry(part).bodies > 1
 
 
 def copied_whole(piece: Piece, parts: tuple[str, ...]) -> str | None:
@@ -105,19 +108,19 @@ def _mover(piece: Piece, loose: tuple[str, ...], main: tuple[str, ...]) -> str |
     return search(piece.parts)
 
 
-def _without(looked: Looked, parts: tuple[str, ...], crumb: Mesh, main: Solid) -> Iterator[Remedy]:
+def _without(context: InspectionContext, parts: tuple[str, ...], crumb: Mesh, main: Solid) -> Iterator[Remedy]:
     """Ways to be rid of what a cut left over: the cutter widened over it, or a small cutter of its own."""
     middle = crumb.vertices.mean(axis=0)
     for cutter in parts:
-        if not looked.cuts(cutter) or not looked.movable(cutter):
+        if not context.cuts(cutter) or not context.movable(cutter):
             continue
-        side = _side_towards(looked, cutter, middle)
+        side = _side_towards(context, cutter, middle)
         if side is None:
             continue
         at, way = side
         by = float(np.max((crumb.vertices - at) @ way)) + AROUND_MM
-        edit = grown(looked, cutter, at, way, by) if by > 0 else None
-        if edit is not None and _swallowed(looked, cutter, apply(looked.piece, edit).piece, crumb):
+        edit = grown(context, cutter, at, way, by) if by > 0 else None
+        if edit is not None and _swallowed(context, cutter, apply(context.piece, edit).piece, crumb):
             yield Remedy("widen", cutter, by, edit)
             break
     box = np.array([crumb.vertices.min(axis=0) - AROUND_MM, crumb.vertices.max(axis=0) + AROUND_MM])
@@ -133,9 +136,9 @@ def _without(looked: Looked, parts: tuple[str, ...], crumb: Mesh, main: Solid) -
         yield Remedy("cut_away", parts[0], float(size.max()), AddParts(kind="add_parts", parts=(own,)))
 
 
-def _side_towards(looked: Looked, part: str, point: Floats) -> tuple[Floats, Floats] | None:
+def _side_towards(context: InspectionContext, part: str, point: Floats) -> tuple[Floats, Floats] | None:
     """Of a part's box as it stands, the middle of the side that looks most towards a point, and its outward way."""
-    view = looked.standing.get(part)
+    view = context.standing.get(part)
     if view is None or view.own is None:
         return None
     frame, own = view.matrices[0], view.own
@@ -148,8 +151,8 @@ def _side_towards(looked: Looked, part: str, point: Floats) -> tuple[Floats, Flo
     return middle + way * half[axis], way
 
 
-def _swallowed(looked: Looked, cutter: str, after: Piece, crumb: Mesh) -> bool:
+def _swallowed(context: InspectionContext, cutter: str, after: Piece, crumb: Mesh) -> bool:
     """Whether a cutter, as it would be, takes all of a crumb."""
-    (frame,) = next(v.matrices for v in looked.views.of(after) if v.id == cutter)
-    solid = looked.neighbours.evaluator.geometry(find(after, cutter).part).placed(frame)
+    (frame,) = next(v.matrices for v in context.views.of(after) if v.id == cutter)
+    solid = context.neighbours.evaluator.geometry(find(after, cutter).part).placed(frame)
     return boolean("difference", [Solid.from_mesh(crumb, "crumb"), solid]).empty

@@ -9,18 +9,18 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.measure.mass import areas, normals, shell_sums, signed_volumes
+from noble_clay.core.evaluate.result import Result
+from noble_clay.core.evaluate.view import PartView, Views
 from noble_clay.core.measure.neighbours import Neighbours
-from noble_clay.core.mend.inspect import CRUMB_MM3
-from noble_clay.core.mend.severity import Severity
-from noble_clay.core.mend.topology import Topology, vertex_shells
-from noble_clay.core.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.inspect import CRUMB_MM3
+from noble_clay.core.mesh.mass import areas, normals, shell_sums, signed_volumes
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.severity import Severity
+from noble_clay.core.mesh.topology import Topology, vertex_shells
 from noble_clay.core.piece.edits.fields import Move, Resize
 from noble_clay.core.piece.edits.parts import AddParts
 from noble_clay.core.piece.models import Piece
 from noble_clay.core.piece.tree import find
-from noble_clay.core.solid.evaluate import Result
-from noble_clay.core.solid.view import PartView, Views
 
 Kind = Literal["loose_body", "crumb", "touching", "pinched", "thin_wall", "almost_flush"]
 How = Literal["sink", "widen", "narrow", "move", "move_back", "thicken", "cut_away", "make_flush"]
@@ -72,7 +72,7 @@ class Need:
 
 
 @dataclass(frozen=True, eq=False)
-class Looked:
+class InspectionContext:
     """What every kind of need is looked for in: a piece, its joined skin, and its parts as they stand on the wheel."""
 
     piece: Piece

@@ -6,28 +6,28 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from noble_clay.core.mend.inspect import contact_pairs
-from noble_clay.core.mesh import diagonal
-from noble_clay.core.needs.need import Looked, Need
-from noble_clay.core.solid.meet import CONTACT
+from noble_clay.core.mesh.inspect import contact_pairs
+from noble_clay.core.mesh.mesh import diagonal
+from noble_clay.core.mesh.tolerances import CONTACT
+from noble_clay.core.needs.need import InspectionContext, Need
 
 KINDS = {"overshared_edges", "pinched_vertices"}
 
 
-def pinches(looked: Looked, told: set[frozenset[str | None]]) -> Iterator[Need]:
+def pinches(context: InspectionContext, told: set[frozenset[str | None]]) -> Iterator[Need]:
     """Pinches between other parts than those pairs that are `told` of as touching."""
-    if not any(f.kind in KINDS for f in looked.result.inspection.findings):
+    if not any(f.kind in KINDS for f in context.result.inspection.findings):
         return
-    mesh = looked.result.mesh
+    mesh = context.result.mesh
     pairs = contact_pairs(mesh, CONTACT)
     concerned = np.zeros(len(mesh.vertices), dtype=bool)
     concerned[pairs] = True
     around = np.flatnonzero(concerned[mesh.triangles].any(axis=1))
-    triangles, names = mesh.triangles[around], looked.result.part_of[around]
+    triangles, names = mesh.triangles[around], context.result.part_of[around]
     at: dict[frozenset[str], list[int]] = {}
     for pair in pairs:
         faces = np.isin(triangles, pair).any(axis=1)
-        parts = frozenset(looked.result.part_ids[p] for p in np.unique(names[faces]))
+        parts = frozenset(context.result.part_ids[p] for p in np.unique(names[faces]))
         at.setdefault(parts, []).append(int(pair[0]))
     for parts, vertices in at.items():
         if any(pair <= parts for pair in told):

@@ -9,11 +9,11 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from noble_clay.core.measure.walls import Samples, spread, thickness
-from noble_clay.core.mend.gather import groups
-from noble_clay.core.mend.topology import Topology
-from noble_clay.core.mesh import Floats, Ints, Mesh, diagonal
+from noble_clay.core.mesh.gather import connected_components
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
+from noble_clay.core.mesh.topology import Topology
 from noble_clay.core.needs.grow import grown
-from noble_clay.core.needs.need import Looked, Need, Remedy, move
+from noble_clay.core.needs.need import InspectionContext, Need, Remedy, move
 from noble_clay.core.piece.tree import find
 
 NOTHING_MM = 0.2
@@ -32,20 +32,20 @@ PARALLEL = 0.995
 """Faces that meet in an edge are a wall only where most of it is so parallel; else it is a thin edge."""
 
 
-def thin_walls(looked: Looked) -> Iterator[Need]:
+def thin_walls(context: InspectionContext) -> Iterator[Need]:
     """Places where the joined body is thinner than `NOTHING_MM`, the largest first, at most `MOST_WALLS`.
 
     An edge that tapers to nothing, as on a blade, is none; nor is a crumb, which is told as one.
     """
-    mesh, result = looked.result.mesh, looked.result
+    mesh, result = context.result.mesh, context.result
     samples = spread(mesh, APART_MM, MOST_SAMPLES)
     deep, far_side = thickness(mesh, samples, NOTHING_MM)
-    thin = np.flatnonzero(np.isfinite(deep) & ~looked.of_crumbs[samples.triangle])
+    thin = np.flatnonzero(np.isfinite(deep) & ~context.of_crumbs[samples.triangle])
     if len(thin) == 0:
         return
     here, there = result.part_of[samples.triangle[thin]], result.part_of[far_side[thin]]
     places = _places(mesh, samples, thin, here, there)
-    facing, beside = looked.facing, _beside(looked.topology)
+    facing, beside = context.facing, _beside(context.topology)
     found = []
     for place in places:
         at = thin[place]
@@ -58,7 +58,7 @@ def thin_walls(looked: Looked) -> Iterator[Need]:
         least = at[np.argmin(deep[at])]
         found.append((area, at, least))
     for area, at, least in sorted(found, key=lambda f: -f[0])[:MOST_WALLS]:
-        yield _need(looked, samples, at, int(least), area, deep, far_side)
+        yield _need(context, samples, at, int(least), area, deep, far_side)
 
 
 def _places(mesh: Mesh, samples: Samples, thin: Ints, here: Ints, there: Ints) -> list[Ints]:
@@ -75,7 +75,9 @@ def _places(mesh: Mesh, samples: Samples, thin: Ints, here: Ints, there: Ints) -
     corners = mesh.triangles[samples.triangle[thin]] + len(mesh.vertices) * pair[:, None]
     _, corner = np.unique(corners, return_inverse=True)
     tied = np.column_stack([np.repeat(np.arange(len(thin)), 3), len(thin) + corner.reshape(-1)])
-    _, label = groups(len(thin) + int(corner.max()) + 1, np.ascontiguousarray(np.concatenate([near, tied])))
+    _, label = connected_components(
+        len(thin) + int(corner.max()) + 1, np.ascontiguousarray(np.concatenate([near, tied]))
+    )
     label = label[: len(thin)]
     order = np.argsort(label, kind="stable")
     return np.split(order, np.flatnonzero(np.diff(label[order])) + 1)
@@ -97,7 +99,7 @@ def _beside(topology: Topology) -> Callable[[Ints, Ints], NDArray[np.bool_]]:
 
 
 def _need(
-    looked: Looked,
+    context: InspectionContext,
     samples: Samples,
     at: Ints,
     least: int,
@@ -105,13 +107,13 @@ def _need(
     deep: Floats,
     far_side: Ints,
 ) -> Need:
-    names, facing = looked.result.part_ids, looked.facing
+    names, facing = context.result.part_ids, context.facing
     sides = [(samples.triangle[least], 1.0), (far_side[least], -1.0)]
     thick = float(deep[least])
     inward = -facing[sides[0][0]]
     middle = samples.points[least] + inward * thick / 2
-    parts = tuple(dict.fromkeys(names[looked.result.part_of[face]] for face, _ in sides))
-    ways = {names[looked.result.part_of[face]]: inward * sign for face, sign in sides}
+    parts = tuple(dict.fromkeys(names[context.result.part_of[face]] for face, _ in sides))
+    ways = {names[context.result.part_of[face]]: inward * sign for face, sign in sides}
     return Need(
         "thin_wall",
         parts,
@@ -119,41 +121,41 @@ def _need(
         diagonal(samples.points[at]),
         {"thickness_mm": thick, "area_mm2": area},
         faces=_patches(samples, at, facing),
-        remedies=tuple(_remedies(looked, parts, ways, middle, thick)),
+        remedies=tuple(_remedies(context, parts, ways, middle, thick)),
     )
 
 
 def _remedies(
-    looked: Looked, parts: tuple[str, ...], ways: dict[str, Floats], at: Floats, thick: float
+    context: InspectionContext, parts: tuple[str, ...], ways: dict[str, Floats], at: Floats, thick: float
 ) -> Iterator[Remedy]:
     """ways: for each part, (3,) unit, from its side of the wall to the other."""
-    cutters = {part: ways[part] for part in parts if looked.cuts(part)}
+    cutters = {part: ways[part] for part in parts if context.cuts(part)}
     if not cutters:
-        yield from _thicker(looked, parts, ways, at, thick)
+        yield from _thicker(context, parts, ways, at, thick)
         return
     # One cutter on both sides: its copies nearly meet, and each grows.
     both = len(cutters) == 1 and len(parts) == 1
-    if both and not looked.copied(parts[0]):
+    if both and not context.copied(parts[0]):
         return
-    cutter, way = min(cutters.items(), key=lambda c: looked.bulk(c[0]))
+    cutter, way = min(cutters.items(), key=lambda c: context.bulk(c[0]))
     through = thick + OVER_MM
-    if edit := grown(looked, cutter, at, way, through / 2 if both else through, both):
+    if edit := grown(context, cutter, at, way, through / 2 if both else through, both):
         yield Remedy("widen", cutter, through, edit)
-    if both and (edit := grown(looked, cutter, at, way, (thick - WALL_MM) / 2, both)):
+    if both and (edit := grown(context, cutter, at, way, (thick - WALL_MM) / 2, both)):
         yield Remedy("narrow", cutter, WALL_MM - thick, edit)
-    if looked.movable(cutter) and not both:
+    if context.movable(cutter) and not both:
         yield Remedy("move", cutter, through, move(cutter, way * through))
         yield Remedy("move_back", cutter, WALL_MM - thick, move(cutter, way * (thick - WALL_MM)))
 
 
 def _thicker(
-    looked: Looked, parts: tuple[str, ...], ways: dict[str, Floats], at: Floats, thick: float
+    context: InspectionContext, parts: tuple[str, ...], ways: dict[str, Floats], at: Floats, thick: float
 ) -> Iterator[Remedy]:
     """A primitive that is as thin as that itself, and not hollowed so, is made thicker."""
-    part = find(looked.piece, parts[0]).part
+    part = find(context.piece, parts[0]).part
     if len(parts) > 1 or part.primitive is None or part.changed:
         return
-    if edit := grown(looked, part.id, at, ways[part.id], (WALL_MM - thick) / 2, both=True):
+    if edit := grown(context, part.id, at, ways[part.id], (WALL_MM - thick) / 2, both=True):
         yield Remedy("thicken", part.id, WALL_MM - thick, edit)
 
 

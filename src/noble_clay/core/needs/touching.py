@@ -4,19 +4,19 @@ from __future__ import annotations
 
 import numpy as np
 
-from noble_clay.core.needs.need import Looked, Need, Remedy, move
+from noble_clay.core.needs.need import InspectionContext, Need, Remedy, move
 
 MOST_PAIRS = 400
 """Pairs of neighbours that are compared; a piece with more is told that not all were."""
 
 
-def touching(looked: Looked) -> tuple[list[Need], bool]:
+def touching(context: InspectionContext) -> tuple[list[Need], bool]:
     """Of the pairs that one list adds, those in contact only; and whether all pairs were looked at."""
     found: list[Need] = []
-    for number, near in enumerate(looked.neighbours.pairs(looked.piece)):
+    for number, near in enumerate(context.neighbours.pairs(context.piece)):
         if number == MOST_PAIRS:
             return found, False
-        pair = looked.neighbours.compared(near)
+        pair = context.neighbours.compared(near)
         if pair.meets.relation != "touching":
             continue
         linear = near.frame[:, :3]

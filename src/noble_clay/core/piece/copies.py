@@ -4,21 +4,43 @@ from __future__ import annotations
 
 import math
 from functools import lru_cache
-from typing import Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field, model_validator
 
+from noble_clay.core.field_kinds import Either, Kind, SpacePointsKind, VectorKind
 from noble_clay.core.fields import MAX_COPIES, Angle, Coordinate, Flag, IsNumber, Length, Model, Point
-from noble_clay.core.mesh import Floats
-from noble_clay.core.piece.placing import IDENTITY, about, rotation_between, translation, turn_about
+from noble_clay.core.mesh.affine import IDENTITY, about, rotation_between, translation, turn_about
+from noble_clay.core.mesh.mesh import Floats
+from noble_clay.core.registry import any_of, by_kind
 
 CopyCount = Annotated[int, Field(ge=2, le=MAX_COPIES, title="Count"), IsNumber]
-AxisName = Annotated[Literal["x", "y", "z"], Field(title="Axis")]
+AxisName = Annotated[Literal["x", "y", "z"], Field(title="About")]
 
 
-class Row(Model):
+class Rule(Model):
+    """Where copies of a part land; the first is the part itself, unmoved."""
+
+    label: ClassVar[str]
+    summary: ClassVar[str]
+    either: ClassVar[Either | None] = None
+    """Two of its fields of which exactly one is given."""
+
+    def total(self) -> int:
+        """How many copies, the part itself among them."""
+        raise NotImplementedError
+
+    def matrices(self) -> list[Floats]:
+        """(3, 4) each: from the part as it is placed to the copy, in its parent's frame."""
+        raise NotImplementedError
+
+
+class Row(Rule):
     """Copy i is moved by i · step."""
+
+    label: ClassVar[str] = "row"
+    summary: ClassVar[str] = "in a straight line"
 
     kind: Literal["row"]
     count: CopyCount
@@ -31,8 +53,11 @@ class Row(Model):
         return [translation(np.multiply(self.step, i)) for i in range(self.count)]
 
 
-class Ring(Model):
+class Ring(Rule):
     """Copy i is turned by i · angle about an axis through `centre`, rising along it."""
+
+    label: ClassVar[str] = "ring"
+    summary: ClassVar[str] = "around an axis, with a rise if you like"
 
     kind: Literal["ring"]
     count: CopyCount
@@ -53,8 +78,11 @@ class Ring(Model):
         return matrix
 
 
-class Twin(Model):
+class Twin(Rule):
     """One mirror image across the plane `axis` = `at`."""
+
+    label: ClassVar[str] = "twin"
+    summary: ClassVar[str] = "one mirror image"
 
     kind: Literal["twin"]
     axis: AxisName
@@ -73,11 +101,16 @@ class Twin(Model):
 GridCount = Annotated[int, Field(ge=1, le=MAX_COPIES), IsNumber]
 
 
-class Grid(Model):
+class Grid(Rule):
     """A box of copies, running from the part along its steps."""
 
+    label: ClassVar[str] = "grid"
+    summary: ClassVar[str] = "in rows, columns and layers"
+
     kind: Literal["grid"]
-    counts: Annotated[tuple[GridCount, GridCount, GridCount], Field(title="Counts")]
+    counts: Annotated[
+        tuple[GridCount, GridCount, GridCount], Kind(VectorKind(("Across", "Deep", "Layers"))), Field(title="Counts")
+    ]
     step: Annotated[Point, Field(title="Step")]
 
     @model_validator(mode="after")
@@ -94,15 +127,22 @@ class Grid(Model):
         return [translation(np.multiply(self.step, (i, j, k))) for k in range(nz) for j in range(ny) for i in range(nx)]
 
 
-class Path(Model):
+class Path(Rule):
     """Copies evenly spaced along the smooth curve through `points`; the first stays where the part is."""
 
+    label: ClassVar[str] = "path"
+    summary: ClassVar[str] = "along a curve through points"
+
     kind: Literal["path"]
-    points: Annotated[tuple[Point, ...], Field(min_length=2, max_length=1000, title="Points")]
+    points: Annotated[tuple[Point, ...], Kind(SpacePointsKind()), Field(min_length=2, max_length=1000, title="Points")]
     spacing: Annotated[Length | None, Field(title="Spacing")] = None
     count: CopyCount | None = None
     closed: Annotated[Flag, Field(title="Closed")] = False
-    turn: Annotated[Flag, Field(title="Turn", description="follow the path's direction")] = False
+    turn: Annotated[Flag, Field(title="Turn with it", description="follow the path's direction")] = False
+
+    either: ClassVar[Either | None] = Either(
+        starts={"spacing": 10.0, "count": 4}, words={"spacing": "by spacing", "count": "by count"}
+    )
 
     @model_validator(mode="after")
     def _spaced_or_counted(self) -> Path:
@@ -166,4 +206,10 @@ def curve_through(points: tuple[Point, ...], closed: bool) -> Curve:
     return Curve(np.array(points), closed)
 
 
-AnyCopies = Annotated[Row | Ring | Twin | Grid | Path, Field(discriminator="kind")]
+COPIES: dict[str, type[Rule]] = by_kind([Row, Ring, Twin, Grid, Path])
+"""Kind to class, in the order in which they are offered."""
+
+if TYPE_CHECKING:
+    AnyCopies = Rule
+else:
+    AnyCopies = any_of(COPIES.values())

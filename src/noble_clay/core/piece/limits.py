@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.piece.models import Part, Piece
-from noble_clay.core.primitives.base import Primitive
 
 MAX_PARTS = 5_000
 MAX_DEPTH = 32
@@ -12,10 +11,6 @@ MAX_SOLIDS = 50_000
 MAX_TRIANGLES = 10_000_000
 MAX_BYTES = 20_000_000
 """Of the text of a piece file."""
-
-MOST_COUNTS = 20_000
-_COUNTS: dict[int, tuple[Primitive, int]] = {}
-"""Triangles of primitives by identity: edits share the parts that they leave as they are."""
 
 
 def check_limits(piece: Piece) -> None:
@@ -55,12 +50,7 @@ def check_depth(parts: tuple[Part, ...]) -> None:
 def _triangles(part: Part) -> int:
     """About how many triangles a primitive has, its changes made."""
     assert part.primitive is not None
-    known = _COUNTS.get(id(part.primitive))
-    if known is None or known[0] is not part.primitive:
-        if len(_COUNTS) > MOST_COUNTS:
-            _COUNTS.clear()
-        known = _COUNTS[id(part.primitive)] = part.primitive, part.primitive.triangle_count()
-    count = known[1]
+    count = part.primitive.triangle_count()
     for change in part.changes:
         if not change.off:
             count = change.triangles_after(count)

@@ -9,6 +9,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, field_validator, model_validator
 
 from noble_clay.core.changes.registry import AnyChange
+from noble_clay.core.field_kinds import MM
 from noble_clay.core.fields import Angle, Flag, IsNumber, Model, Point, Scale, Storable
 from noble_clay.core.piece.copies import AnyCopies
 from noble_clay.core.primitives.base import Primitive
@@ -53,10 +54,8 @@ class Join(Model):
     run, mm; left out, it follows the radius.
     """
 
-    blend: Annotated[float, Field(ge=0, le=1000, title="Blend", json_schema_extra={"unit": "mm"}), IsNumber] = 0.0
-    fineness: (
-        Annotated[float, Field(ge=0.01, le=100, title="Fineness", json_schema_extra={"unit": "mm"}), IsNumber] | None
-    ) = None
+    blend: Annotated[float, MM, Field(ge=0, le=1000, title="Blend"), IsNumber] = 0.0
+    fineness: Annotated[float, MM, Field(ge=0.01, le=100, title="Fineness"), IsNumber] | None = None
     parts: tuple[Part, ...]
 
 

@@ -7,10 +7,11 @@ from collections.abc import Sequence
 import numpy as np
 
 from noble_clay.core.errors import PieceError, Problem
-from noble_clay.core.mesh import Floats
+from noble_clay.core.mesh.affine import degrees_of, inverse, mirror_signs, rotation
+from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.piece.copies import Grid, Path, Ring, Row, Twin
 from noble_clay.core.piece.models import AXES, Axis, Part
-from noble_clay.core.piece.placing import degrees_of, inverse, mirror_signs, place_matrix, rotation
+from noble_clay.core.piece.placing import place_matrix
 
 
 def tidy(values: Sequence[float] | Floats) -> list[float]:

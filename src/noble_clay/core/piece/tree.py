@@ -10,9 +10,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from noble_clay.core.errors import PieceError, Problem
-from noble_clay.core.mesh import Floats
+from noble_clay.core.mesh.affine import IDENTITY, compose
+from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.piece.models import Part, Piece
-from noble_clay.core.piece.placing import IDENTITY, compose, place_matrix
+from noble_clay.core.piece.placing import place_matrix
 
 Parts = tuple[Part, ...]
 

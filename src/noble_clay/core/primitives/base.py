@@ -9,11 +9,13 @@ from typing import TYPE_CHECKING, Any, ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.fields import Model
-from noble_clay.core.mesh import Floats, Mesh
+from noble_clay.core.field_kinds import Either
+from noble_clay.core.fields import FEWEST_FACETS, MOST_FACETS, Facets, Model
+from noble_clay.core.handles import Handle
+from noble_clay.core.mesh.mesh import Floats, Mesh
 
 if TYPE_CHECKING:
-    from noble_clay.core.field.distance import Distance
+    from noble_clay.core.mesh.distance import Distance
 
 Factors = tuple[float, float, float]
 
@@ -27,6 +29,12 @@ class Primitive(Model):
     sample: ClassVar[dict[str, Any]]
     """Field values of a new part that the interface puts down."""
 
+    either: ClassVar[Either | None] = None
+    """Two of its fields of which exactly one is given."""
+
+    editor: ClassVar[str] = ""
+    """The name of the drawing editor for its points, where it has one."""
+
     def mesh(self) -> Mesh:
         """The closed, outward-turned mesh; vertices on the true surface."""
         raise NotImplementedError
@@ -34,6 +42,22 @@ class Primitive(Model):
     def triangle_count(self) -> int:
         """How many triangles `mesh` will have at most, without building it."""
         raise NotImplementedError
+
+    def bounds(self) -> Floats:
+        """(2, 3): lowest and highest corner of the box around `mesh`, mm, without building it."""
+        raise NotImplementedError
+
+    def chord_error(self) -> float | None:
+        """How far its flat sides are off the true curve at most, mm; None for a form without `facets`."""
+        return None
+
+    def with_chord_error(self, most: float) -> Primitive:
+        """The form with the fewest sides that stay within `most` mm of the true curve, of those allowed."""
+        return self
+
+    def handles(self) -> tuple[Handle, ...]:
+        """What is drawn in the view to change its fields, beyond its size, place and turn."""
+        return ()
 
     def stretched(self, factors: Factors) -> Primitive | None:
         """The same kind, larger by `factors` along x, y, z; None when its own fields cannot say that."""
@@ -48,8 +72,26 @@ class Primitive(Model):
         return type(self).model_validate({**self.model_dump(exclude_none=True), **values})
 
 
-class Revolved(Primitive):
-    """A primitive that is a profile turned about z. Subclasses have `facets` and give `profile`."""
+class Round(Primitive):
+    """A primitive with flat sides for a true curve: its field `facets`, to a full circle of its `widest_radius`."""
+
+    if TYPE_CHECKING:  # declared by each, after the fields that say its shape: in that order they are written
+        facets: Facets
+
+    def widest_radius(self) -> float:
+        """mm: of the widest circle, or half of the longest axis of the widest ellipse."""
+        raise NotImplementedError
+
+    def chord_error(self) -> float:
+        return roundness_error(self.widest_radius(), self.facets)
+
+    def with_chord_error(self, most: float) -> Primitive:
+        facets = sides_within(self.widest_radius(), most)
+        return self if facets == self.facets else self.updated(facets=facets)
+
+
+class Revolved(Round):
+    """A primitive that is a profile turned about z. Subclasses give `profile`, and how many points that has."""
 
     closed_profile: ClassVar[bool] = False
 
@@ -57,18 +99,27 @@ class Revolved(Primitive):
         """(k, 2) points (r, z), the solid on their left: from the bottom pole up, or a closed loop."""
         raise NotImplementedError
 
+    def profile_points(self) -> int:
+        """How many points `profile` has, without making them."""
+        raise NotImplementedError
+
     def mesh(self) -> Mesh:
-        return revolve(self.profile(), self.facets, self.closed_profile)  # type: ignore[attr-defined]
+        return revolve(self.profile(), self.facets, self.closed_profile)
+
+    def bounds(self) -> Floats:
+        profile, ring = self.profile(), circle(self.facets)
+        radius = profile[:, 0].max()
+        low, high = (np.append(extreme(ring * radius, axis=0), extreme(profile[:, 1])) for extreme in (np.min, np.max))
+        return np.array([low, high])
 
     def distance(self) -> tuple[Distance, float]:
-        from noble_clay.core.field.distance import TurnedDistance
+        from noble_clay.core.field.closed_forms import TurnedDistance
 
         profile = _without_repeats(self.profile(), self.closed_profile)
-        error = roundness_error(float(profile[:, 0].max()), self.facets)  # type: ignore[attr-defined]
-        return TurnedDistance(profile, self.closed_profile), error
+        return TurnedDistance(profile, self.closed_profile), roundness_error(float(profile[:, 0].max()), self.facets)
 
     def triangle_count(self) -> int:
-        return 2 * self.facets * len(self.profile())  # type: ignore[attr-defined, no-any-return]
+        return 2 * self.facets * self.profile_points()
 
 
 def circle(sides: int, start: float = 0.0) -> Floats:
@@ -85,6 +136,22 @@ def circle(sides: int, start: float = 0.0) -> Floats:
 def roundness_error(radius: float, sides: int) -> float:
     """How far a circle's flat sides are off the true curve at most, mm: r (1 - cos(π / n))."""
     return radius * (1 - math.cos(math.pi / sides))
+
+
+def sides_within(radius: float, most: float) -> int:
+    """The fewest sides of a circle that stay within `most` mm of it, of those that are allowed."""
+    if radius <= 0 or most <= 0:
+        return MOST_FACETS
+    share = 1 - most / radius
+    # A little slack, so that the sides of a circle give themselves back in spite of rounding.
+    sides = math.ceil(math.pi / math.acos(max(-1.0, share)) - 1e-6) if share > -1 else FEWEST_FACETS
+    return min(MOST_FACETS, max(FEWEST_FACETS, sides))
+
+
+def around(size: Sequence[float]) -> Floats:
+    """(2, 3): the box of `size` mm about the origin."""
+    half = np.array(size) / 2
+    return np.array([-half, half])
 
 
 def quarter_rows(facets: int) -> int:
@@ -146,6 +213,12 @@ def _without_repeats(profile: Floats, closed: bool) -> Floats:
     if not closed:
         different[0] = True
     return profile[different]
+
+
+def prism_bounds(outline: Floats, height: float) -> Floats:
+    """(2, 3): the box around a solid with a flat `outline` (n, 2) and equal or smaller ends."""
+    low, high = outline.min(axis=0), outline.max(axis=0)
+    return np.array([[*low, -height / 2], [*high, height / 2]])
 
 
 def prism_rows(outline: Floats, height: float, top: float = 1.0, bottom: float = 1.0) -> list[Floats]:

@@ -8,12 +8,13 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from noble_clay.core.fields import Size3
-from noble_clay.core.mesh import Mesh
-from noble_clay.core.primitives.base import Factors, Primitive, quarter_arc, stack
+from noble_clay.core.mesh.hexahedron import hexahedron
+from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.primitives.base import Factors, Primitive, around, quarter_arc, stack
 from noble_clay.core.primitives.edge import EdgeField, check_edge
 
 if TYPE_CHECKING:
-    from noble_clay.core.field.distance import Distance
+    from noble_clay.core.mesh.distance import Distance
 
 
 class Box(Primitive):
@@ -49,9 +50,12 @@ class Box(Primitive):
         return _weld_exact(stack([-pole, *rows, pole]))
 
     def distance(self) -> tuple[Distance, float] | None:
-        from noble_clay.core.field.distance import BoxDistance
+        from noble_clay.core.field.closed_forms import BoxDistance
 
         return (BoxDistance(self.size), 0.0) if self.edge is None else None
+
+    def bounds(self) -> Floats:
+        return around(self.size)
 
     def triangle_count(self) -> int:
         steps = 0 if self.edge is None else self.edge.steps
@@ -59,15 +63,6 @@ class Box(Primitive):
 
     def stretched(self, factors: Factors) -> Primitive:
         return self.updated(size=[s * f for s, f in zip(self.size, factors, strict=True)])
-
-
-def hexahedron(size: tuple[float, float, float]) -> Mesh:
-    """A sharp box of `size` mm about the origin: 8 vertices, 12 triangles."""
-    x, y, z = (s / 2 for s in size)
-    corners = [[-x, -y, -z], [x, -y, -z], [x, y, -z], [-x, y, -z], [-x, -y, z], [x, -y, z], [x, y, z], [-x, y, z]]
-    quads = [[3, 2, 1, 0], [4, 5, 6, 7], [0, 1, 5, 4], [1, 2, 6, 5], [2, 3, 7, 6], [3, 0, 4, 7]]
-    triangles = [t for a, b, c, d in quads for t in ([a, b, c], [a, c, d])]
-    return Mesh(np.array(corners, dtype=float), np.array(triangles))
 
 
 def _weld_exact(mesh: Mesh) -> Mesh:

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from noble_clay.core.fields import Facets, Length
-from noble_clay.core.mesh import Floats
+from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.primitives.base import Factors, Primitive, Revolved, quarter_arc, quarter_rows
 
 
@@ -34,6 +34,12 @@ class Capsule(Revolved):
         low = quarter_arc(rows, -90, 0) * self.radius - [0, straight]
         high = quarter_arc(rows, 0, 90) * self.radius + [0, straight]
         return np.concatenate([low, high])
+
+    def widest_radius(self) -> float:
+        return self.radius
+
+    def profile_points(self) -> int:
+        return 2 * quarter_rows(self.facets) + 2
 
     def stretched(self, factors: Factors) -> Primitive | None:
         fx, fy, fz = factors

@@ -8,9 +8,9 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from noble_clay.core.fields import MIN_SIZE, Facets, Length, LengthOrZero
-from noble_clay.core.mesh import Floats
+from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.primitives.base import Factors, Primitive, Revolved
-from noble_clay.core.primitives.cylinder import stretch_round
+from noble_clay.core.primitives.stretch_round import stretch_round
 
 
 def check_point_or_size(value: float, what: str) -> None:
@@ -42,6 +42,12 @@ class Cone(Revolved):
     def profile(self) -> Floats:
         h = self.height / 2
         return np.array([[0.0, -h], [self.bottom_radius, -h], [self.top_radius, h], [0.0, h]])
+
+    def widest_radius(self) -> float:
+        return max(self.bottom_radius, self.top_radius)
+
+    def profile_points(self) -> int:
+        return 4
 
     def stretched(self, factors: Factors) -> Primitive | None:
         return stretch_round(self, factors, radii=("bottom_radius", "top_radius"), heights=("height",))

@@ -8,9 +8,10 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from noble_clay.core.fields import Facets, Length
-from noble_clay.core.mesh import Floats
+from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.primitives.base import Factors, Primitive, Revolved
-from noble_clay.core.primitives.edge import EdgeField, break_corner, check_edge
+from noble_clay.core.primitives.edge import EdgeField, break_corner, check_edge, corner_points
+from noble_clay.core.primitives.stretch_round import stretch_round
 
 
 class Cylinder(Revolved):
@@ -37,16 +38,11 @@ class Cylinder(Revolved):
             [-pole, break_corner(r, -h, (-1, 1), self.edge, -1), break_corner(r, h, (-1, -1), self.edge), pole]
         )
 
+    def widest_radius(self) -> float:
+        return self.radius
+
+    def profile_points(self) -> int:
+        return 2 + 2 * corner_points(self.edge)
+
     def stretched(self, factors: Factors) -> Primitive | None:
         return stretch_round(self, factors, radii=("radius",), heights=("height",))
-
-
-def stretch_round(
-    primitive: Primitive, factors: Factors, radii: tuple[str, ...], heights: tuple[str, ...]
-) -> Primitive | None:
-    """Scale the fields named: `radii` by the common x and y factor, `heights` by z; None when x and y differ."""
-    fx, fy, fz = factors
-    if fx != fy:
-        return None
-    values = primitive.model_dump()
-    return primitive.updated(**{n: values[n] * fx for n in radii}, **{n: values[n] * fz for n in heights})

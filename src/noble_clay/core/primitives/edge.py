@@ -7,8 +7,9 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
+from noble_clay.core.field_kinds import Shown
 from noble_clay.core.fields import IsNumber, Length, Model
-from noble_clay.core.mesh import Floats
+from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.primitives.base import quarter_arc
 
 
@@ -17,7 +18,12 @@ class Edge(Model):
 
     kind: Annotated[Literal["chamfer", "fillet"], Field(title="Edge")]
     size: Annotated[Length, Field(title="Edge size")]
-    segments: Annotated[int, Field(ge=1, le=64, title="Steps", description="flat steps of the rounding"), IsNumber] = 8
+    segments: Annotated[
+        int,
+        Shown(only_when={"kind": ("fillet",)}),
+        Field(ge=1, le=64, title="Steps", description="flat steps of the rounding"),
+        IsNumber,
+    ] = 8
 
     @property
     def steps(self) -> int:
@@ -25,13 +31,22 @@ class Edge(Model):
         return 1 if self.kind == "chamfer" else self.segments
 
 
-EdgeField = Annotated[Edge | None, Field(title="Edge", description="chamfer or fillet of the sharp edges")]
+EdgeField = Annotated[
+    Edge | None,
+    Field(title="Edges", description="chamfer or fillet of the sharp edges"),
+    Shown(none="sharp", start={"edge": {"kind": "fillet", "size": 1.0, "segments": 8}}),
+]
 
 
 def check_edge(edge: Edge | None, limit: float, what: str) -> None:
     """Raise ValueError when the broken edges would run into each other: `size` must stay below `limit` mm."""
     if edge is not None and edge.size >= limit:
         raise ValueError(f"edge size must be below {limit:g} mm, {what}")
+
+
+def corner_points(edge: Edge | None) -> int:
+    """How many points `break_corner` gives."""
+    return 1 if edge is None else edge.steps + 1
 
 
 def break_corner(r: float, z: float, inward: tuple[int, int], edge: Edge | None, turn: int = 1) -> Floats:

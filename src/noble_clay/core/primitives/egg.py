@@ -8,9 +8,9 @@ import numpy as np
 from pydantic import Field
 
 from noble_clay.core.fields import Facets, IsNumber, Length
-from noble_clay.core.mesh import Floats
+from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.primitives.base import Factors, Primitive, Revolved, quarter_arc, quarter_rows
-from noble_clay.core.primitives.cylinder import stretch_round
+from noble_clay.core.primitives.stretch_round import stretch_round
 
 
 class Egg(Revolved):
@@ -39,6 +39,12 @@ class Egg(Revolved):
         low = quarter_arc(rows, -90, 0) * [self.width / 2, half + self.widest]
         high = quarter_arc(rows, 0, 90) * [self.width / 2, half - self.widest]
         return np.concatenate([low, high[1:]]) + [0, self.widest]
+
+    def widest_radius(self) -> float:
+        return self.width / 2
+
+    def profile_points(self) -> int:
+        return 2 * quarter_rows(self.facets) + 1
 
     def stretched(self, factors: Factors) -> Primitive | None:
         return stretch_round(self, factors, radii=("width",), heights=("height",))

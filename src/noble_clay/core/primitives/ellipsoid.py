@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated, Any, ClassVar, Literal
 
+import numpy as np
 from pydantic import Field
 
 from noble_clay.core.fields import Facets, Size3
-from noble_clay.core.mesh import Mesh
-from noble_clay.core.primitives.base import Factors, Primitive, quarter_rows, revolve
+from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.primitives.base import Factors, Primitive, Round, circle, quarter_rows, revolve
 from noble_clay.core.primitives.sphere import half_circle
 
 
-class Ellipsoid(Primitive):
+class Ellipsoid(Round):
     label: ClassVar[str] = "Ellipsoid"
     family: ClassVar[str] = "Round"
     summary: ClassVar[str] = "a ball stretched three ways: bodies, leaves, pebbles"
@@ -25,6 +26,14 @@ class Ellipsoid(Primitive):
     def mesh(self) -> Mesh:
         ball = revolve(half_circle(self.facets), self.facets)
         return Mesh(ball.vertices * self.radii, ball.triangles)
+
+    def bounds(self) -> Floats:
+        ring = circle(self.facets)
+        low, high = (np.append(extreme(ring, axis=0), end) for extreme, end in ((np.min, -1.0), (np.max, 1.0)))
+        return np.array([low, high]) * self.radii
+
+    def widest_radius(self) -> float:
+        return max(self.radii)
 
     def triangle_count(self) -> int:
         return 4 * self.facets * quarter_rows(self.facets)

@@ -7,8 +7,8 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field
 
 from noble_clay.core.fields import Size3
-from noble_clay.core.mesh import Mesh
-from noble_clay.core.primitives.base import Factors, Primitive
+from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.primitives.base import Factors, Primitive, around
 from noble_clay.core.primitives.wedge import three_sided_bar
 
 
@@ -23,6 +23,9 @@ class Gable(Primitive):
 
     def mesh(self) -> Mesh:
         return three_sided_bar(self.size, ridge=0.0)
+
+    def bounds(self) -> Floats:
+        return around(self.size)
 
     def triangle_count(self) -> int:
         return 8

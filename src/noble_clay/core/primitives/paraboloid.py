@@ -8,9 +8,9 @@ import numpy as np
 from pydantic import Field
 
 from noble_clay.core.fields import Facets, Length
-from noble_clay.core.mesh import Floats
+from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.primitives.base import Factors, Primitive, Revolved, quarter_rows
-from noble_clay.core.primitives.cylinder import stretch_round
+from noble_clay.core.primitives.stretch_round import stretch_round
 
 
 class Paraboloid(Revolved):
@@ -28,6 +28,12 @@ class Paraboloid(Revolved):
         out = np.linspace(1, 0, quarter_rows(self.facets) + 1)
         curve = np.column_stack([self.radius * out, self.height * (0.5 - out**2)])
         return np.concatenate([[[0.0, -self.height / 2]], curve])
+
+    def widest_radius(self) -> float:
+        return self.radius
+
+    def profile_points(self) -> int:
+        return quarter_rows(self.facets) + 2
 
     def stretched(self, factors: Factors) -> Primitive | None:
         return stretch_round(self, factors, radii=("radius",), heights=("height",))

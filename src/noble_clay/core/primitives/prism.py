@@ -7,9 +7,9 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field
 
 from noble_clay.core.fields import IsNumber, Length
-from noble_clay.core.mesh import Floats, Mesh
-from noble_clay.core.primitives.base import Factors, Primitive, circle, prism_rows, stack
-from noble_clay.core.primitives.cylinder import stretch_round
+from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.primitives.base import Factors, Primitive, circle, prism_bounds, prism_rows, stack
+from noble_clay.core.primitives.stretch_round import stretch_round
 
 Sides = Annotated[int, Field(ge=3, le=512, title="Sides"), IsNumber]
 
@@ -27,6 +27,9 @@ class Prism(Primitive):
 
     def mesh(self) -> Mesh:
         return stack(prism_rows(front_polygon(self.sides) * self.radius, self.height))
+
+    def bounds(self) -> Floats:
+        return prism_bounds(front_polygon(self.sides) * self.radius, self.height)
 
     def triangle_count(self) -> int:
         return 4 * self.sides

@@ -7,11 +7,11 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field, model_validator
 
 from noble_clay.core.fields import Length, LengthOrZero
-from noble_clay.core.mesh import Mesh
-from noble_clay.core.primitives.base import Factors, Primitive, prism_rows, stack
+from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.primitives.base import Factors, Primitive, prism_bounds, prism_rows, stack
 from noble_clay.core.primitives.cone import check_point_or_size
-from noble_clay.core.primitives.cylinder import stretch_round
 from noble_clay.core.primitives.prism import Sides, front_polygon
+from noble_clay.core.primitives.stretch_round import stretch_round
 
 
 class Pyramid(Primitive):
@@ -33,6 +33,9 @@ class Pyramid(Primitive):
 
     def mesh(self) -> Mesh:
         return stack(prism_rows(front_polygon(self.sides), self.height, top=self.top_radius, bottom=self.radius))
+
+    def bounds(self) -> Floats:
+        return prism_bounds(front_polygon(self.sides) * max(self.radius, self.top_radius), self.height)
 
     def triangle_count(self) -> int:
         return 4 * self.sides

@@ -1,10 +1,8 @@
-"""All primitives: a new one is a new file and one line here; schema, tray and card follow."""
+"""All primitives: a new one is a new file and one line here; schema, tray, card and reference follow."""
 
 from __future__ import annotations
 
-from typing import Annotated
-
-from pydantic import Field
+from typing import TYPE_CHECKING
 
 from noble_clay.core.primitives.base import Primitive
 from noble_clay.core.primitives.box import Box
@@ -23,29 +21,34 @@ from noble_clay.core.primitives.star import Star
 from noble_clay.core.primitives.torus import Torus
 from noble_clay.core.primitives.tube import Tube
 from noble_clay.core.primitives.wedge import Wedge
+from noble_clay.core.registry import any_of, by_kind, extended
 
-AnyPrimitive = Annotated[
-    Sphere
-    | Ellipsoid
-    | Egg
-    | Dome
-    | Capsule
-    | Cylinder
-    | Cone
-    | Tube
-    | Torus
-    | Paraboloid
-    | Box
-    | Wedge
-    | Gable
-    | Prism
-    | Pyramid
-    | Star,
-    Field(discriminator="kind"),
-]
-
-PRIMITIVES: dict[str, type[Primitive]] = {
-    cls.model_fields["kind"].annotation.__args__[0]: cls  # type: ignore[union-attr]
-    for cls in AnyPrimitive.__origin__.__args__  # type: ignore[attr-defined]
-}
+PRIMITIVES: dict[str, type[Primitive]] = by_kind(
+    extended(
+        "PRIMITIVES",
+        [
+            Sphere,
+            Ellipsoid,
+            Egg,
+            Dome,
+            Capsule,
+            Cylinder,
+            Cone,
+            Tube,
+            Torus,
+            Paraboloid,
+            Box,
+            Wedge,
+            Gable,
+            Prism,
+            Pyramid,
+            Star,
+        ],
+    )
+)
 """Kind to class, in the order of the tray."""
+
+if TYPE_CHECKING:
+    AnyPrimitive = Primitive
+else:
+    AnyPrimitive = any_of(PRIMITIVES.values())

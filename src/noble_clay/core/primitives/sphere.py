@@ -7,7 +7,7 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field
 
 from noble_clay.core.fields import Facets, Length
-from noble_clay.core.mesh import Floats
+from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.primitives.base import Factors, Primitive, Revolved, quarter_arc, quarter_rows
 
 
@@ -23,6 +23,12 @@ class Sphere(Revolved):
 
     def profile(self) -> Floats:
         return half_circle(self.facets) * self.radius
+
+    def widest_radius(self) -> float:
+        return self.radius
+
+    def profile_points(self) -> int:
+        return 2 * quarter_rows(self.facets) + 1
 
     def stretched(self, factors: Factors) -> Primitive | None:
         return self.updated(radius=self.radius * factors[0]) if len(set(factors)) == 1 else None

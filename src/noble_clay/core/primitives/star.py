@@ -8,9 +8,9 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from noble_clay.core.fields import IsNumber, Length
-from noble_clay.core.mesh import Mesh
-from noble_clay.core.primitives.base import Factors, Primitive, circle, prism_rows, stack
-from noble_clay.core.primitives.cylinder import stretch_round
+from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.primitives.base import Factors, Primitive, circle, prism_bounds, prism_rows, stack
+from noble_clay.core.primitives.stretch_round import stretch_round
 
 
 class Star(Primitive):
@@ -32,9 +32,16 @@ class Star(Primitive):
         return self
 
     def mesh(self) -> Mesh:
+        return stack(prism_rows(self._outline(), self.height))
+
+    def _outline(self) -> Floats:
+        """(2 · points, 2): its corners, in and out by turns."""
         reach = np.where(np.arange(2 * self.points) % 2 == 0, self.radius, self.inner_radius)
-        outline = circle(2 * self.points, start=90) * reach[:, None]
-        return stack(prism_rows(outline, self.height))
+        outline: Floats = circle(2 * self.points, start=90) * reach[:, None]
+        return outline
+
+    def bounds(self) -> Floats:
+        return prism_bounds(self._outline(), self.height)
 
     def triangle_count(self) -> int:
         return 8 * self.points

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from noble_clay.core.fields import Facets, Length
-from noble_clay.core.mesh import Floats
+from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.primitives.base import Factors, Primitive, Revolved, circle
 
 
@@ -33,6 +33,12 @@ class Torus(Revolved):
 
     def profile(self) -> Floats:
         return np.array([self.ring_radius, 0.0]) + circle(self.tube_facets) * self.tube_radius
+
+    def widest_radius(self) -> float:
+        return self.ring_radius + self.tube_radius
+
+    def profile_points(self) -> int:
+        return self.tube_facets
 
     def stretched(self, factors: Factors) -> Primitive | None:
         if len(set(factors)) > 1:

@@ -8,10 +8,10 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from noble_clay.core.fields import Facets, Length
-from noble_clay.core.mesh import Floats
+from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.primitives.base import Factors, Primitive, Revolved
-from noble_clay.core.primitives.cylinder import stretch_round
-from noble_clay.core.primitives.edge import EdgeField, break_corner, check_edge
+from noble_clay.core.primitives.edge import EdgeField, break_corner, check_edge, corner_points
+from noble_clay.core.primitives.stretch_round import stretch_round
 
 
 class Tube(Revolved):
@@ -47,6 +47,12 @@ class Tube(Revolved):
                 break_corner(inner, -h, (1, 1), self.edge),
             ]
         )
+
+    def widest_radius(self) -> float:
+        return self.radius
+
+    def profile_points(self) -> int:
+        return 4 * corner_points(self.edge)
 
     def stretched(self, factors: Factors) -> Primitive | None:
         return stretch_round(self, factors, radii=("radius", "wall"), heights=("height",))

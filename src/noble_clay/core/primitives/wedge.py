@@ -8,8 +8,8 @@ import numpy as np
 from pydantic import Field
 
 from noble_clay.core.fields import Size3
-from noble_clay.core.mesh import Mesh
-from noble_clay.core.primitives.base import Factors, Primitive
+from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.primitives.base import Factors, Primitive, around
 
 
 class Wedge(Primitive):
@@ -23,6 +23,9 @@ class Wedge(Primitive):
 
     def mesh(self) -> Mesh:
         return three_sided_bar(self.size, ridge=1.0)
+
+    def bounds(self) -> Floats:
+        return around(self.size)
 
     def triangle_count(self) -> int:
         return 8

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from pydantic import ConfigDict, Field, TypeAdapter, ValidationError
+from pydantic import ConfigDict, TypeAdapter, ValidationError
 
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import Model
 from noble_clay.core.piece.edits.bake import Bake
 from noble_clay.core.piece.edits.carry import Again, BreakCopies, Carry
 from noble_clay.core.piece.edits.cutters import CutInside, CutWithCopy
-from noble_clay.core.piece.edits.fields import Move, Resize, SetPart, SetPiece, SetPrimitive
+from noble_clay.core.piece.edits.edit import Edit
+from noble_clay.core.piece.edits.fields import Move, Resize, SetChordError, SetPart, SetPiece, SetPrimitive
 from noble_clay.core.piece.edits.follow import followings
 from noble_clay.core.piece.edits.joins import JoinParts, SwapBody, Ungroup
 from noble_clay.core.piece.edits.mended import Mended
@@ -24,33 +25,46 @@ from noble_clay.core.piece.edits.split import Split
 from noble_clay.core.piece.models import Piece
 from noble_clay.core.piece.read import check_readable, problems_of, validated
 from noble_clay.core.piece.tree import apply_changes
+from noble_clay.core.registry import any_of, by_kind, extended
 
-AnyEdit = Annotated[
-    AddParts
-    | RemoveParts
-    | SetPart
-    | SetPrimitive
-    | Resize
-    | Move
-    | Carry
-    | Again
-    | BreakCopies
-    | Arrange
-    | JoinParts
-    | Ungroup
-    | SwapBody
-    | Split
-    | CutWithCopy
-    | CutInside
-    | SetChanges
-    | SetJoin
-    | Bake
-    | Mended
-    | Several
-    | SetPiece
-    | Restore,
-    Field(discriminator="kind"),
-]
+EDITS: dict[str, type[Edit]] = by_kind(
+    extended(
+        "EDITS",
+        [
+            AddParts,
+            RemoveParts,
+            SetPart,
+            SetPrimitive,
+            SetChordError,
+            Resize,
+            Move,
+            Carry,
+            Again,
+            BreakCopies,
+            Arrange,
+            JoinParts,
+            Ungroup,
+            SwapBody,
+            Split,
+            CutWithCopy,
+            CutInside,
+            SetChanges,
+            SetJoin,
+            Bake,
+            Mended,
+            Several,
+            SetPiece,
+            Restore,
+        ],
+    )
+)
+"""Kind to class: a new edit is a new class and one line here."""
+
+if TYPE_CHECKING:
+    AnyEdit = Edit
+else:
+    AnyEdit = any_of(EDITS.values())
+
 EDIT: TypeAdapter[AnyEdit] = TypeAdapter(AnyEdit, config=ConfigDict(defer_build=True))
 
 

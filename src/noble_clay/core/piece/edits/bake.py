@@ -25,5 +25,5 @@ class Bake(Edit):
             return [Put(baked)], (self.id,)
         return [Splice(spot.parent_id, spot.index, 1, (baked,))], (self.id,)
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         return f"Baked {find(piece, self.id).part.name}"

@@ -9,7 +9,8 @@ from pydantic import Field
 
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import Angle, Model, Point
-from noble_clay.core.mesh import Floats
+from noble_clay.core.mesh.affine import IDENTITY, about, compose, inverse, rotation, turn_about_line
+from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.piece.edits.edit import (
     Edit,
     Ids,
@@ -21,7 +22,6 @@ from noble_clay.core.piece.edits.edit import (
     with_fresh_ids,
 )
 from noble_clay.core.piece.models import Join, Part, PartId, Piece
-from noble_clay.core.piece.placing import IDENTITY, about, compose, inverse, rotation, turn_about_line
 from noble_clay.core.piece.reframe import carried
 from noble_clay.core.piece.tree import Change, Put, Splice, find, frame_of
 
@@ -84,7 +84,7 @@ class Carry(Edit):
             found.append(Put(carried(spot.part, within)))
         return found, tuple(by_id)
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         return f"{self.how} {names([find(piece, m.id).part for m in self.moves])}"
 
 
@@ -111,7 +111,7 @@ class Again(Edit):
             chosen.append(new.id)
         return found, tuple(chosen)
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         return f"Duplicated {names([find(piece, i).part for i in self.ids])} again"
 
 
@@ -149,7 +149,7 @@ class BreakCopies(Edit):
             found.append(Splice(spot.parent_id, spot.index + shift, 1, tuple(parts)))
         return found, tuple(chosen)
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         return f"Broke the copies of {names([find(piece, i).part for i in self.ids])} apart"
 
 

@@ -10,13 +10,14 @@ from noble_clay.core.changes.base import Side
 from noble_clay.core.changes.grow import Grow
 from noble_clay.core.changes.registry import AnyChange
 from noble_clay.core.errors import PieceError, Problem
+from noble_clay.core.field_kinds import MM
 from noble_clay.core.fields import IsNumber, Length
 from noble_clay.core.piece.edits.edit import Edit, check_unlocked, with_fresh_ids
 from noble_clay.core.piece.edits.joins import joined, one_list
 from noble_clay.core.piece.models import Part, PartId, Piece
 from noble_clay.core.piece.tree import Change, Splice, find
 
-Clearance = Annotated[float, Field(ge=0, le=100, json_schema_extra={"unit": "mm"}), IsNumber]
+Clearance = Annotated[float, MM, Field(ge=0, le=100), IsNumber]
 
 
 class CutWithCopy(Edit):
@@ -36,7 +37,7 @@ class CutWithCopy(Edit):
         join, copy = _cut_by(piece, spot.part, tool, grown, f"{tool.name} with room")
         return [Splice(spot.parent_id, spot.index, 1, (join,))], (copy,)
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         return f"Cut {find(piece, self.body).part.name} with a copy of {find(piece, self.tool).part.name}"
 
 
@@ -54,7 +55,7 @@ class CutInside(Edit):
         join, copy = _cut_by(piece, spot.part, spot.part, thinner, f"Inside of {spot.part.name}")
         return [Splice(spot.parent_id, spot.index, 1, (join,))], (copy,)
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         return f"Cut the inside out of {find(piece, self.id).part.name}"
 
 

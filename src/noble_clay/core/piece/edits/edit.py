@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import re
-from typing import Annotated, Any
+from collections.abc import Callable
+from typing import Annotated, Any, ClassVar
 
 from pydantic import Field
 
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import IsNumber, Model
+from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.piece.models import MOST_NAME, Part, PartId, Piece
 from noble_clay.core.piece.tree import Change, Put, Splice, apply_changes, children_of, spots_of
 
@@ -16,14 +18,24 @@ Whole = Annotated[int, IsNumber]
 Ids = Annotated[tuple[PartId, ...], Field(min_length=1, max_length=5_000)]
 
 
+SolidOf = Callable[[Part], Solid]
+"""Gives a part's solid in its parent's frame."""
+
+
 class Edit(Model):
     """One step of a maker's work."""
+
+    may_be_impossible: ClassVar[bool] = False
+    """Whether only the solids of its parts can show that it cannot be made: that is looked at before it is kept."""
 
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
         """The changes to the tree, in order, and the ids of the parts in hand afterwards."""
         raise NotImplementedError
 
-    def said(self, piece: Piece) -> str:
+    def check_solids(self, piece: Piece, solid_of: SolidOf) -> None:
+        """Raises PieceError for an edit that only the solids of its parts show to be impossible."""
+
+    def describe(self, piece: Piece) -> str:
         """The edit in a few words, for the history. `piece` is the one before it."""
         raise NotImplementedError
 

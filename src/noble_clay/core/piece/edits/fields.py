@@ -9,11 +9,12 @@ from pydantic import Field
 
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import IsNumber, Length, Model, Point
-from noble_clay.core.mesh import Floats
+from noble_clay.core.mesh.affine import rotation
+from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.piece.copies import AnyCopies
 from noble_clay.core.piece.edits.edit import Edit, Ids, check_unlocked, names, outermost
 from noble_clay.core.piece.models import Colour, MeshAsset, Name, Notes, Op, Part, PartId, Piece, Place
-from noble_clay.core.piece.placing import place_matrix, rotation
+from noble_clay.core.piece.placing import place_matrix
 from noble_clay.core.piece.reframe import tidy, tidy_scale
 from noble_clay.core.piece.tree import Change, Put, find, into_frame
 from noble_clay.core.primitives.registry import AnyPrimitive
@@ -57,7 +58,7 @@ class SetPart(Edit):
             found.append(Put(part.model_copy(update=given)))
         return found, self.ids
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         said = names([find(piece, i).part for i in self.ids])
         words = {
             "name": "Renamed",
@@ -86,8 +87,26 @@ class SetPrimitive(Edit):
             raise PieceError(Problem("only a primitive has such fields", self.id))
         return [Put(on_its_foot(part, part.model_copy(update={"primitive": self.primitive})))], (self.id,)
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         return f"Shaped {find(piece, self.id).part.name}"
+
+
+class SetChordError(Edit):
+    """Give a round primitive the fewest sides that stay within `most` mm of its true curve."""
+
+    kind: Literal["set_chord_error"]
+    id: PartId
+    most: Length
+
+    def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
+        part = find(piece, self.id).part
+        check_unlocked(part)
+        if part.primitive is None or part.primitive.chord_error() is None:
+            raise PieceError(Problem("this has no flat sides for a curve", self.id))
+        return [Put(part.model_copy(update={"primitive": part.primitive.with_chord_error(self.most)}))], (self.id,)
+
+    def describe(self, piece: Piece) -> str:
+        return f"Rounded {find(piece, self.id).part.name}"
 
 
 class Resize(Edit):
@@ -137,7 +156,7 @@ class Resize(Edit):
         found: Floats = matrix[:, :3] @ (low + (high - low) * np.array(hold)) + matrix[:, 3]
         return found
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         return f"Resized {find(piece, self.id).part.name}"
 
 
@@ -158,7 +177,7 @@ class Move(Edit):
             found.append(Put(spot.part.model_copy(update={"place": place})))
         return found, self.ids
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         return f"Moved {names([find(piece, i).part for i in self.ids])}"
 
 
@@ -172,7 +191,7 @@ class SetPiece(Edit):
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
         return [], ()
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         return "Renamed the piece" if self.name else "Wrote notes"
 
 

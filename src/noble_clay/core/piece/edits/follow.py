@@ -6,7 +6,6 @@ from collections.abc import Iterator
 
 from noble_clay.core.piece.models import Part, Piece
 from noble_clay.core.piece.tree import Put
-from noble_clay.core.primitives.roundness import off_true, sides_for
 
 Parts = tuple[Part, ...]
 
@@ -18,20 +17,20 @@ def followings(piece: Piece) -> list[Put]:
 
 def _in_list(parts: Parts) -> Iterator[Put]:
     counted = [p for p in parts if not p.reference]
-    off = _off_true(counted[0]) if counted else None
+    error = _chord_error(counted[0]) if counted else None
     for part in counted[1:]:
-        if part.follows_body and part.primitive is not None and off is not None and not part.locked:
-            sides = sides_for(part.primitive, off)
-            if getattr(part.primitive, "facets", sides) != sides:
-                yield Put(part.model_copy(update={"primitive": part.primitive.updated(facets=sides)}))
+        if part.follows_body and part.primitive is not None and error is not None and not part.locked:
+            following = part.primitive.with_chord_error(error)
+            if following is not part.primitive:
+                yield Put(part.model_copy(update={"primitive": following}))
     for part in parts:
         if part.join is not None:
             yield from _in_list(part.join.parts)
 
 
-def _off_true(part: Part) -> float | None:
+def _chord_error(part: Part) -> float | None:
     """mm: of a primitive, or of the body of a join; None for what has no sides."""
     if part.primitive is not None:
-        return off_true(part.primitive)
+        return part.primitive.chord_error()
     body = next((p for p in part.children if not p.reference), None)
-    return None if body is None else _off_true(body)
+    return None if body is None else _chord_error(body)

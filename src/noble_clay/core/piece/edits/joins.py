@@ -52,7 +52,7 @@ class JoinParts(Edit):
         found.append(Splice(body.parent_id, body.index - earlier, 0, (join,)))
         return keep_bodies(piece, found), (join.id,)
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         word = {"union": "United", "difference": "Cut", "intersection": "Kept what is shared by"}[self.op]
         return f"{word} {names([find(piece, i).part for i in self.ids])}"
 
@@ -126,7 +126,7 @@ class Ungroup(Edit):
         found: list[Change] = [Splice(spot.parent_id, spot.index, 1, parts)]
         return keep_bodies(piece, found), tuple(p.id for p in parts)
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         return f"Ungrouped {find(piece, self.id).part.name}"
 
 
@@ -150,5 +150,5 @@ class SwapBody(Edit):
         parts[old], parts[index] = new_body, new_tool
         return [Splice(self.id, 0, len(parts), tuple(parts))], (self.id,)
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         return f"Made {find(piece, self.body).part.name} the body"

@@ -28,5 +28,5 @@ class Mended(Edit):
             found.append(Put(part.model_copy(update={"mesh": after})))
         return found, tuple(self.meshes)
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         return f"Mended {names([find(piece, i).part for i in self.meshes])}"

@@ -39,7 +39,7 @@ class AddParts(Edit):
         parts = tuple(as_new(part, taken, known) for part in self.parts)
         return [Splice(self.parent, index, 0, parts)], tuple(p.id for p in parts)
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         return f"Put down {names(list(self.parts))}"
 
 
@@ -55,7 +55,7 @@ class RemoveParts(Edit):
             found.append(Splice(spot.parent_id, spot.index, 1, ()))
         return keep_bodies(piece, found), ()
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         return f"Removed {names([find(piece, i).part for i in self.ids])}"
 
 
@@ -87,7 +87,7 @@ class Arrange(Edit):
         found.append(Splice(self.parent, index, 0, parts))
         return keep_bodies(piece, found), tuple(s.part.id for s in moving)
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         return f"Moved {names([find(piece, i).part for i in self.ids])} in the recipe"
 
 

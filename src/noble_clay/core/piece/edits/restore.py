@@ -50,7 +50,7 @@ class Restore(Edit):
         touched += [p.id for s in self.steps if isinstance(s, SpliceStep) for p in s.insert]
         return found, tuple(touched)
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         return "Took back an edit"
 
 

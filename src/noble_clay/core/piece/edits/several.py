@@ -31,5 +31,5 @@ class Several(Edit):
             chosen.update(dict.fromkeys(ids))
         return found, tuple(chosen)
 
-    def said(self, piece: Piece) -> str:
-        return self.edits[0].said(piece) if len(self.edits) == 1 else f"Mended {len(self.edits)} places"
+    def describe(self, piece: Piece) -> str:
+        return self.edits[0].describe(piece) if len(self.edits) == 1 else f"Mended {len(self.edits)} places"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
@@ -17,6 +17,8 @@ from noble_clay.core.piece.tree import Change, Put, find
 class SetChanges(Edit):
     """Give a part this stack of shape changes in place of the one it has."""
 
+    may_be_impossible: ClassVar[bool] = True
+
     kind: Literal["set_changes"]
     id: PartId
     stack: Annotated[tuple[AnyChange, ...], Field(max_length=MOST_CHANGES)]
@@ -26,7 +28,7 @@ class SetChanges(Edit):
         check_unlocked(part)
         return [Put(part.model_copy(update={"changes": self.stack}))], (self.id,)
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         part = find(piece, self.id).part
         before = list(part.changes)
         new = [c for c in self.stack if c not in before]
@@ -41,6 +43,8 @@ class SetChanges(Edit):
 
 class SetJoin(Edit):
     """Set the radius over which a join runs together, and the fineness of that run; null lets it follow the radius."""
+
+    may_be_impossible: ClassVar[bool] = True
 
     kind: Literal["set_join"]
     id: PartId
@@ -57,6 +61,6 @@ class SetJoin(Edit):
             raise PieceError(Problem("must be a number; 0 is sharp", self.id, "join.blend"))
         return [Put(part.model_copy(update={"join": part.join.model_copy(update=given)}))], (self.id,)
 
-    def said(self, piece: Piece) -> str:
+    def describe(self, piece: Piece) -> str:
         part = find(piece, self.id).part
         return f"Made {part.name} sharp" if self.blend == 0 else f"Blended {part.name}"

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
 from noble_clay.core.errors import PieceError, Problem
-from noble_clay.core.piece.edits.edit import Edit, check_unlocked, names, with_fresh_ids
+from noble_clay.core.kernel.booleans import boolean
+from noble_clay.core.kernel.coincidence import snap_coincident
+from noble_clay.core.mesh.tolerances import CONTACT
+from noble_clay.core.piece.edits.edit import Edit, SolidOf, check_unlocked, names, with_fresh_ids
 from noble_clay.core.piece.edits.joins import joined, one_list
 from noble_clay.core.piece.models import Part, PartId, Piece
 from noble_clay.core.piece.tree import Change, Splice, find
@@ -18,6 +21,8 @@ class Split(Edit):
 
     Both are joins that keep the tools, so that the split can still be moved; several tools act as one.
     """
+
+    may_be_impossible: ClassVar[bool] = True
 
     kind: Literal["split"]
     ids: Annotated[tuple[PartId, ...], Field(min_length=2, max_length=5_000)]
@@ -41,7 +46,17 @@ class Split(Edit):
         found.append(Splice(body.parent_id, body.index - earlier, 0, (outside, inside)))
         return found, (outside.id, inside.id)
 
-    def said(self, piece: Piece) -> str:
+    def check_solids(self, piece: Piece, solid_of: SolidOf) -> None:
+        """Raises PieceError where the tools miss the body, or leave nothing of it outside."""
+        body, *tools = snap_coincident([solid_of(find(piece, i).part) for i in self.ids])
+        name = find(piece, self.ids[0]).part.name
+        inside = boolean("intersection", [body, boolean("union", tools)])
+        if inside.empty or inside.volume < CONTACT:
+            raise PieceError(Problem(f"the split misses {name}: move the tool into it first", self.ids[1]))
+        if inside.volume >= body.volume * (1 - 1e-9):
+            raise PieceError(Problem(f"all of {name} lies inside the tool, so nothing would be split off", self.ids[1]))
+
+    def describe(self, piece: Piece) -> str:
         body, *tools = (find(piece, i).part for i in self.ids)
         return f"Split {body.name} by {names(tools)}"
 

@@ -1,5 +1,7 @@
 """Pieces, their edits, and mesh assets."""
 
+from typing import Any
+
 import sqlalchemy as sa
 from alembic import op
 from sqlalchemy.dialects.postgresql import JSONB
@@ -8,7 +10,7 @@ revision = "0001"
 down_revision = None
 
 
-def _time(name: str, **options: object) -> sa.Column:
+def _time(name: str, **options: Any) -> sa.Column[Any]:
     return sa.Column(name, sa.DateTime(timezone=True), **options)
 
 

@@ -1,0 +1,29 @@
+/** How a part enters its list: adds, cuts or keeps; the body of a list has no choice. */
+import type { Op, Part } from '../../api/client';
+import type { Open } from '../../controls/PieceFrame';
+import { bodyOf, SIGN } from '../../controls/tree';
+import { setPart } from './setPart';
+
+export function Enters({ open, part }: { open: Open; part: Part }) {
+  const known = open.known.get(part.id);
+  if (!known || part.reference) return null;
+  if (bodyOf(open.state.piece, known)?.id === part.id) return null;
+  const words: Record<Op, string> = { union: 'adds', difference: 'cuts', intersection: 'keeps' };
+  return (
+    <div className="section">
+      <fieldset className="switch" aria-label="How it enters">
+        {(Object.keys(words) as Op[]).map((op) => (
+          <button
+            key={op}
+            type="button"
+            className={op}
+            aria-pressed={part.op === op}
+            onClick={() => setPart(open, [part.id], { op })}
+          >
+            {SIGN[op]} {words[op]}
+          </button>
+        ))}
+      </fieldset>
+    </div>
+  );
+}

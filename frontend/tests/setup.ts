@@ -1,0 +1,7 @@
+/** What the modules under test expect of a page, where there is none. */
+const style = { getPropertyValue: () => '#c7a384' };
+Object.assign(globalThis, {
+  window: { addEventListener: () => undefined },
+  document: { documentElement: {} },
+  getComputedStyle: () => style,
+});

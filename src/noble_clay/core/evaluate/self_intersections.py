@@ -1,0 +1,61 @@
+"""Parts whose own surface runs through itself: what primitives and joins make does not; a mesh that was brought in, or
+a part that was bent, may. Each geometry is looked through once.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from noble_clay.core.evaluate.keys import Keys
+from noble_clay.core.evaluate.watch import Watch
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.piece.models import Part, Piece
+
+MOST_KNOWN = 20_000
+"""Geometries of which it is remembered."""
+
+
+class Crossings:
+    """What is known of an evaluator's geometries, by their keys. geometry: gives a part's solid in its own frame."""
+
+    def __init__(self, keys: Keys, geometry: Callable[[Part], Solid], watch: Watch) -> None:
+        self._keys, self._geometry, self._watch = keys, geometry, watch
+        self._known: dict[str, bool] = {}
+
+    def parts(self, piece: Piece) -> frozenset[str]:
+        """The parts, and all in them, whose own surface runs through itself."""
+        crossing = [p for p in _suspects(piece) if self._crosses(p)]
+        return frozenset(inner.id for part in crossing for inner in part.walk())
+
+    def quick(self, piece: Piece, most: int) -> bool:
+        """Whether `parts` takes a moment only: all are known, or of at most so many triangles."""
+        return all(
+            self._keys.geometry(p) in self._known or int(self._geometry(p).manifold.num_tri()) <= most
+            for p in _suspects(piece)
+        )
+
+    def of(self, piece: Piece) -> dict[str, bool]:
+        """What is known of a piece's parts, for another evaluator to `note`."""
+        keys = {self._keys.geometry(p) for p in _suspects(piece)}
+        return {key: self._known[key] for key in keys if key in self._known}
+
+    def note(self, known: dict[str, bool]) -> None:
+        self._known.update(known)
+
+    def _crosses(self, part: Part) -> bool:
+        key = self._keys.geometry(part)
+        if key not in self._known:
+            from noble_clay.core.mesh.crossings import crossing_pairs
+
+            self._watch.go_on()
+            solid = self._geometry(part)
+            if solid.empty:  # left out, and not for ever: a mesh that is missing may come yet
+                return False
+            if len(self._known) > MOST_KNOWN:
+                self._known.clear()
+            self._known[key] = len(crossing_pairs(solid.mesh_only())) > 0
+        return self._known[key]
+
+
+def _suspects(piece: Piece) -> Iterator[Part]:
+    return (p for p in piece.walk() if p.mesh is not None or any(c.may_cross and not c.off for c in p.changes))

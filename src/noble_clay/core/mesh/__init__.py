@@ -1,0 +1,1 @@
+"""Triangle arrays, and all that is worked out on them alone."""

@@ -1,0 +1,145 @@
+"""Whether two triangles cross: the rule, in plain Python. Few pairs are judged by it as it stands; `crossings` has it
+compiled, by njit, for many.
+
+Two triangles cross when they share points other than their common vertices or edge and each goes through the other's
+plane, or when they lie in one plane and overlap. What is no deeper than `slack` counts as touching (T. Möller, "A fast
+triangle-triangle intersection test", 1997, with a tolerance).
+
+points: (n, 3), mm. triangles: (m, 3). normals: (m, 3), unit, of the triangles; zero for those that cross nothing: that
+have no area, or are no higher than the slack, so that nothing can be deeper in them. slack: mm.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from noble_clay.core.mesh.mesh import Mesh
+
+SLACK = 2.0**-22
+"""Share of the largest coordinate within which triangles only touch: two steps of a float32, as files hold them."""
+
+
+def slack_of(mesh: Mesh) -> float:
+    """mm: how deep triangles of a mesh may lie in each other and still only touch."""
+    return SLACK * float(np.abs(mesh.vertices).max()) if len(mesh.vertices) else 0.0
+
+
+def cross(points: Any, triangles: Any, normals: Any, i: Any, j: Any, slack: Any) -> Any:
+    """Whether triangles i and j cross. Where they lie nearly in one plane, that is the one of i."""
+    shared = i_sum = j_sum = 0
+    for a in range(3):
+        for b in range(3):
+            if triangles[i, a] == triangles[j, b]:
+                shared += 1
+                i_sum += a
+                j_sum += b
+    if shared > 2 or flat(normals, i) or flat(normals, j):
+        return False
+    if shared == 2:
+        return folded(points, triangles, normals, i, 3 - i_sum, j, 3 - j_sum, slack)
+    t0 = height(points, triangles, normals, i, triangles[j, 0], slack)
+    t1 = height(points, triangles, normals, i, triangles[j, 1], slack)
+    t2 = height(points, triangles, normals, i, triangles[j, 2], slack)
+    if not (min(t0, t1, t2) < 0.0 < max(t0, t1, t2)):
+        if t0 == 0.0 and t1 == 0.0 and t2 == 0.0:
+            s, t = triangles[i], triangles[j]
+            return overlap(points, s, t, normals[i], slack) and overlap(points, t, s, normals[i], slack)
+        return False
+    s0 = height(points, triangles, normals, j, triangles[i, 0], slack)
+    s1 = height(points, triangles, normals, j, triangles[i, 1], slack)
+    s2 = height(points, triangles, normals, j, triangles[i, 2], slack)
+    if not (min(s0, s1, s2) < 0.0 < max(s0, s1, s2)):
+        return False
+    s, t = triangles[i], triangles[j]
+    # Both go through the other's plane: along the line where the planes meet, what they take of it must overlap.
+    n, m = normals[i], normals[j]
+    lx, ly, lz = n[1] * m[2] - n[2] * m[1], n[2] * m[0] - n[0] * m[2], n[0] * m[1] - n[1] * m[0]
+    length = np.sqrt(lx * lx + ly * ly + lz * lz)
+    if length == 0.0:
+        return False
+    lx, ly, lz = lx / length, ly / length, lz / length
+    a0, a1 = span(points, s, s0, s1, s2, lx, ly, lz)
+    b0, b1 = span(points, t, t0, t1, t2, lx, ly, lz)
+    return min(a1, b1) - max(a0, b0) > slack
+
+
+def flat(normals: Any, i: Any) -> Any:
+    return normals[i, 0] == 0.0 and normals[i, 1] == 0.0 and normals[i, 2] == 0.0
+
+
+def height(points: Any, triangles: Any, normals: Any, i: Any, v: Any, slack: Any) -> Any:
+    """How far vertex v is off the plane of triangle i, mm; 0 within the slack and for a corner of it."""
+    o = triangles[i, 0]
+    if v == o or v == triangles[i, 1] or v == triangles[i, 2]:
+        return 0.0
+    height = (
+        normals[i, 0] * (points[v, 0] - points[o, 0])
+        + normals[i, 1] * (points[v, 1] - points[o, 1])
+        + normals[i, 2] * (points[v, 2] - points[o, 2])
+    )
+    return height if abs(height) > slack else 0.0
+
+
+def span(points: Any, t: Any, d0: Any, d1: Any, d2: Any, lx: Any, ly: Any, lz: Any) -> Any:
+    """From where to where a triangle takes a line in a plane that its corners are d0, d1 and d2 off, mm."""
+    low, high = np.inf, -np.inf
+    for k in range(3):
+        p, q = t[k], t[(k + 1) % 3]
+        d = d0 if k == 0 else d1 if k == 1 else d2
+        e = d1 if k == 0 else d2 if k == 1 else d0
+        if d != 0.0 and d * e >= 0.0:
+            continue
+        share = 0.0 if d == 0.0 else d / (d - e)
+        x = points[p, 0] + share * (points[q, 0] - points[p, 0])
+        y = points[p, 1] + share * (points[q, 1] - points[p, 1])
+        z = points[p, 2] + share * (points[q, 2] - points[p, 2])
+        place = lx * x + ly * y + lz * z
+        low, high = min(low, place), max(high, place)
+    return low, high
+
+
+def inward(points: Any, a: Any, b: Any, normal: Any, v: Any) -> Any:
+    """How far vertex v is to the left of the edge from a to b, seen against `normal`, mm."""
+    ex, ey, ez = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
+    x, y, z = normal[1] * ez - normal[2] * ey, normal[2] * ex - normal[0] * ez, normal[0] * ey - normal[1] * ex
+    length = np.sqrt(x * x + y * y + z * z)
+    if length == 0.0:
+        return 0.0
+    return (
+        x * (points[v, 0] - points[a, 0]) + y * (points[v, 1] - points[a, 1]) + z * (points[v, 2] - points[a, 2])
+    ) / length
+
+
+def folded(points: Any, triangles: Any, normals: Any, i: Any, i_alone: Any, j: Any, j_alone: Any, slack: Any) -> Any:
+    """Whether two triangles on one edge lie on each other: in one plane, on the same side of that edge."""
+    a, b = triangles[i, (i_alone + 1) % 3], triangles[i, (i_alone + 2) % 3]
+    against = triangles[j, (j_alone + 1) % 3] == b  # as neighbours of one surface run along their edge
+    facing = normals[i, 0] * normals[j, 0] + normals[i, 1] * normals[j, 1] + normals[i, 2] * normals[j, 2]
+    if (facing > -0.99) if against else (facing < 0.99):
+        return False
+    s, t, n = triangles[i], triangles[j], normals[i]
+    if height(points, triangles, normals, i, t[j_alone], slack) != 0.0:
+        return False
+    own, other = inward(points, a, b, n, s[i_alone]), inward(points, a, b, n, t[j_alone])
+    return own * other > 0.0 and min(abs(own), abs(other)) > slack
+
+
+def overlap(points: Any, s: Any, t: Any, normal: Any, slack: Any) -> Any:
+    """Whether no edge of `s` parts it from `t`, which lies in its plane."""
+    for k in range(3):
+        a, b = s[k], s[(k + 1) % 3]
+        sign = 1.0 if inward(points, a, b, normal, s[(k + 2) % 3]) > 0.0 else -1.0
+        most = max(
+            sign * inward(points, a, b, normal, t[0]),
+            sign * inward(points, a, b, normal, t[1]),
+            sign * inward(points, a, b, normal, t[2]),
+        )
+        if most <= slack:
+            return False
+    return True
+
+
+RULE = (flat, height, span, inward, folded, overlap, cross)
+"""All of the rule, each after what it calls."""

@@ -1,0 +1,176 @@
+"""Signed distances from points to a mesh, mm, negative inside: its nearest triangle (libigl's tree), and the sign by
+the angle-weighted normal of the feature that is nearest (Bærentzen & Aanæs 2005).
+"""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Any, Protocol
+
+import igl
+import numpy as np
+from numba import njit, prange
+from numpy.typing import NDArray
+
+from noble_clay.core.mesh.mesh import Floats, Mesh, double_normals
+
+SLIVER = 1e-6
+"""Height of a triangle, as a share of its longest side, below which its normal is noise."""
+
+
+ON_SURFACE = 1e-3
+"""Points this near to the surface take the normal of their triangle, mm."""
+
+
+class Distance(Protocol):
+    def __call__(self, points: Floats) -> Floats:
+        """(n,) signed distances of points (n, 3)."""
+        ...
+
+
+class MeshDistance:
+    """To a closed mesh. self_intersecting: it may cross itself a little; then the winding number tells the side."""
+
+    def __init__(self, mesh: Mesh, self_intersecting: bool = False) -> None:
+        self.mesh = mesh
+        self._self_intersecting = self_intersecting
+
+    @cached_property
+    def _tree(self) -> Any:
+        tree = igl.AABB()
+        tree.init(self.mesh.vertices, self.mesh.triangles)
+        return tree
+
+    @cached_property
+    def _normals(self) -> _Normals:
+        return _Normals(self.mesh)
+
+    @cached_property
+    def _delicate(self) -> NDArray[np.bool_]:
+        """(m,) triangles that share a vertex with one too thin to have a normal: there the winding number decides."""
+        across = np.sqrt((double_normals(self.mesh) ** 2).sum(axis=0))
+        corners = self.mesh.corners
+        longest = ((corners - np.roll(corners, -1, axis=1)) ** 2).sum(axis=2).max(axis=1)
+        touched: NDArray[np.bool_] = np.zeros(len(self.mesh.vertices), dtype=np.bool_)
+        touched[self.mesh.triangles[across <= SLIVER * longest]] = True
+        found: NDArray[np.bool_] = np.any(touched[self.mesh.triangles], axis=1)
+        return found
+
+    def __call__(self, points: Floats) -> Floats:
+        return self.nearest(points)[0]
+
+    def nearest(self, points: Floats) -> tuple[Floats, NDArray[np.int64]]:
+        """(n,) signed distances and (n,) the triangles that are nearest."""
+        squared, triangle, foot = self._tree.squared_distance(
+            self.mesh.vertices, self.mesh.triangles, np.ascontiguousarray(points)
+        )
+        if self._self_intersecting:
+            inside = (
+                igl.fast_winding_number(self.mesh.vertices, self.mesh.triangles, np.ascontiguousarray(points)) > 0.5
+            )
+            return np.sqrt(squared) * np.where(inside, -1.0, 1.0), np.asarray(triangle, dtype=np.int64)
+        away = points - foot
+        sides = _sides(away, foot, triangle, self.mesh.vertices, self.mesh.triangles, *self._normals.all)
+        unsure = np.flatnonzero(self._delicate[triangle])
+        if len(unsure):
+            inside = igl.winding_number(self.mesh.vertices, self.mesh.triangles, points[unsure]) > 0.5
+            sides[unsure] = np.where(inside, -1.0, 1.0)
+        return np.sqrt(squared) * sides, np.asarray(triangle, dtype=np.int64)
+
+    def normals(self, points: Floats) -> Floats:
+        """(n, 3) the way in which the distance grows fastest at points (n, 3), of length 1."""
+        distances, triangle = self.nearest(points)
+        away = (points - self.closest_points(points)) * np.sign(distances)[:, None]
+        length = np.linalg.norm(away, axis=1)
+        on_it = length < ON_SURFACE
+        away[on_it], length[on_it] = self._normals.all[0][triangle[on_it]], 1.0
+        found: Floats = away / length[:, None]
+        return found
+
+    def unsigned_distance(self, points: Floats) -> tuple[Floats, NDArray[np.int64]]:
+        """(n,) how far points are from the surface, on either side, and (n,) the triangles that are nearest."""
+        squared, triangle, _ = self._tree.squared_distance(
+            self.mesh.vertices, self.mesh.triangles, np.ascontiguousarray(points)
+        )
+        return np.sqrt(squared), np.asarray(triangle, dtype=np.int64)
+
+    def face_normals(self, points: Floats) -> Floats:
+        """(n, 3) the unit normals of the triangles that are nearest; zero for one without area."""
+        found: Floats = self._normals.all[0][self.unsigned_distance(points)[1]]
+        return found
+
+    def closest_points(self, points: Floats) -> Floats:
+        """(n, 3) the points of the surface that are nearest."""
+        found: Floats = self._tree.squared_distance(
+            self.mesh.vertices, self.mesh.triangles, np.ascontiguousarray(points)
+        )[2]
+        return found
+
+
+class _Normals:
+    """Normals of faces (m, 3), of the edge after each corner (m, 3, 3), and of vertices (n, 3), for the sign."""
+
+    def __init__(self, mesh: Mesh) -> None:
+        across = double_normals(mesh).T
+        length = np.linalg.norm(across, axis=1, keepdims=True)
+        faces = across / np.where(length == 0, 1, length)
+        corners = mesh.corners
+        vertices = np.zeros_like(mesh.vertices)
+        for k in range(3):
+            one = corners[:, (k + 1) % 3] - corners[:, k]
+            two = corners[:, (k + 2) % 3] - corners[:, k]
+            lengths = np.linalg.norm(one, axis=1) * np.linalg.norm(two, axis=1)
+            cosine = np.einsum("ij,ij->i", one, two) / np.where(lengths == 0, 1, lengths)
+            angle = np.arccos(np.clip(cosine, -1, 1))
+            np.add.at(vertices, mesh.triangles[:, k], faces * angle[:, None])
+        self.all = (
+            np.ascontiguousarray(faces),
+            np.ascontiguousarray(faces[:, None, :] + faces[_across_edges(mesh)]),
+            vertices,
+        )
+
+
+def _across_edges(mesh: Mesh) -> NDArray[np.int64]:
+    """(m, 3): the triangle on the other side of the edge from corner k to the next."""
+    start, end = mesh.triangles, np.roll(mesh.triangles, -1, axis=1)
+    number = len(mesh.vertices)
+    here = (start * number + end).ravel()
+    there = (end * number + start).ravel()
+    order = np.argsort(here)
+    at = np.minimum(np.searchsorted(here[order], there), len(order) - 1)
+    found: NDArray[np.int64] = (order[at] // 3).reshape(-1, 3)
+    return found
+
+
+@njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
+def _sides(
+    away: Any, foot: Any, triangle: Any, vertices: Any, triangles: Any, faces: Any, edges: Any, corners: Any
+) -> Any:
+    """1 outside, -1 inside: by the normal of the face, edge or vertex on which the nearest point lies."""
+    found = np.empty(len(away))
+    for i in prange(len(away)):
+        t = triangle[i]
+        a, b, c = vertices[triangles[t, 0]], vertices[triangles[t, 1]], vertices[triangles[t, 2]]
+        p, q, d = b - a, c - a, foot[i] - a
+        pp, pq, qq = np.dot(p, p), np.dot(p, q), np.dot(q, q)
+        dp, dq = np.dot(d, p), np.dot(d, q)
+        whole = pp * qq - pq * pq
+        normal = faces[t]
+        if whole > 0:
+            v, w = (qq * dp - pq * dq) / whole, (pp * dq - pq * dp) / whole
+            u = 1 - v - w
+            near = 1e-7
+            if u > 1 - near:
+                normal = corners[triangles[t, 0]]
+            elif v > 1 - near:
+                normal = corners[triangles[t, 1]]
+            elif w > 1 - near:
+                normal = corners[triangles[t, 2]]
+            elif w < near:
+                normal = edges[t, 0]
+            elif u < near:
+                normal = edges[t, 1]
+            elif v < near:
+                normal = edges[t, 2]
+        found[i] = -1.0 if np.dot(away[i], normal) < 0 else 1.0
+    return found

@@ -1,0 +1,90 @@
+"""The first triangle that each of many rays meets.
+
+T. Möller and B. Trumbore, "Fast, minimum storage ray-triangle intersection", 1997, over the tree of boxes that
+crossings are found with. A box farther than the ray reaches, or than what it has met so far, is not gone into: short
+rays stay quick beside fans of long triangles, where libigl's tree takes a thousand times as long.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numba import njit, prange
+
+from noble_clay.core.mesh.box_tree import Tree, held_by, put_children
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+
+LEAST = 1e-30
+"""In place of a direction's 0, by which its places could not be divided."""
+
+
+def first_met(mesh: Mesh, starts: Floats, ways: Floats, reach: float) -> tuple[Ints, Floats]:
+    """(n,) the triangle that each ray meets first, or -1, and (n,) how far away, mm, infinite for none.
+
+    starts: (n, 3). ways: (n, 3) unit vectors. reach: mm, how far rays go. Both sides of triangles are met.
+    """
+    if len(mesh.triangles) == 0:
+        return np.full(len(starts), -1, dtype=np.int64), np.full(len(starts), np.inf)
+    tree = Tree.of(mesh)
+    corners = np.ascontiguousarray(mesh.corners[tree.order])
+    met, far = _first_met(
+        tree.boxes, tree.leaves, corners, np.ascontiguousarray(starts), np.ascontiguousarray(ways), float(reach)
+    )
+    return np.where(met >= 0, tree.order[met], -1), far
+
+
+@njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
+def _first_met(boxes: Any, leaves: Any, corners: Any, starts: Any, ways: Any, reach: Any) -> Any:
+    met, far = np.full(len(starts), -1, dtype=np.int64), np.full(len(starts), np.inf)
+    for i in prange(len(starts)):
+        stack = np.empty(64, dtype=np.int64)
+        stack[0] = 0
+        size = 1
+        best = reach
+        while size:
+            size -= 1
+            node = stack[size]
+            if not _comes_in(boxes, node, starts[i], ways[i], best):
+                continue
+            if node < leaves - 1:
+                size = put_children(stack, size, node)
+                continue
+            first, last = held_by(node, leaves, len(corners))
+            for k in range(first, last):
+                away = _meets(corners[k], starts[i], ways[i])
+                if 0.0 <= away <= best:
+                    best = away
+                    met[i], far[i] = k, away
+    return met, far
+
+
+@njit(cache=True)  # type: ignore[untyped-decorator]
+def _comes_in(boxes: Any, node: Any, start: Any, way: Any, reach: Any) -> Any:
+    """Whether a ray meets a box within its reach; none meets the box of an empty node."""
+    if boxes[node, 0] > boxes[node, 3]:
+        return False
+    enter, leave = 0.0, reach
+    for k in range(3):
+        step = way[k] if abs(way[k]) > LEAST else LEAST
+        a, b = (boxes[node, k] - start[k]) / step, (boxes[node, k + 3] - start[k]) / step
+        enter, leave = max(enter, min(a, b)), min(leave, max(a, b))
+    return enter <= leave
+
+
+@njit(cache=True)  # type: ignore[untyped-decorator]
+def _meets(corners: Any, start: Any, way: Any) -> Any:
+    """How far away a ray meets a triangle (3, 3); -1 where it does not."""
+    u0, u1, u2 = corners[1, 0] - corners[0, 0], corners[1, 1] - corners[0, 1], corners[1, 2] - corners[0, 2]
+    v0, v1, v2 = corners[2, 0] - corners[0, 0], corners[2, 1] - corners[0, 1], corners[2, 2] - corners[0, 2]
+    p0, p1, p2 = way[1] * v2 - way[2] * v1, way[2] * v0 - way[0] * v2, way[0] * v1 - way[1] * v0
+    volume = u0 * p0 + u1 * p1 + u2 * p2
+    if volume == 0.0:
+        return -1.0
+    s0, s1, s2 = start[0] - corners[0, 0], start[1] - corners[0, 1], start[2] - corners[0, 2]
+    a = (s0 * p0 + s1 * p1 + s2 * p2) / volume
+    q0, q1, q2 = s1 * u2 - s2 * u1, s2 * u0 - s0 * u2, s0 * u1 - s1 * u0
+    b = (way[0] * q0 + way[1] * q1 + way[2] * q2) / volume
+    if a < 0.0 or b < 0.0 or a + b > 1.0:
+        return -1.0
+    return (v0 * q0 + v1 * q1 + v2 * q2) / volume

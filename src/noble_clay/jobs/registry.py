@@ -1,0 +1,13 @@
+"""All kinds of job: a new one is a new file in `kinds` and one line here; queue, worker, API and page follow."""
+
+from __future__ import annotations
+
+from noble_clay.core.registry import extended
+from noble_clay.jobs.kinds.base import JobKind
+from noble_clay.jobs.kinds.bring_in import BringIn
+from noble_clay.jobs.kinds.inspect_mesh import InspectMesh
+from noble_clay.jobs.kinds.mend import Mend
+from noble_clay.jobs.kinds.rehearse import Rehearse
+
+JOBS: dict[str, JobKind] = {cls.kind: cls() for cls in extended("JOBS", [BringIn, InspectMesh, Mend, Rehearse])}
+"""By kind."""

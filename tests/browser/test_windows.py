@@ -1,0 +1,46 @@
+"""Two windows on one piece stay in step, and the order of gestures holds across the stages."""
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+
+@pytest.fixture
+def two(hands):
+    """The piece in a second window; gives the handles of both."""
+    hands.new_piece()
+    hands.put_down("Sphere")
+    first, url = hands.browser.current_window_handle, hands.browser.current_url
+    hands.browser.switch_to.new_window("tab")
+    hands.browser.get(url)
+    hands.find("//*[@role='treeitem']")
+    yield first, hands.browser.current_window_handle
+    hands.browser.close()
+    hands.browser.switch_to.window(first)
+
+
+def test_what_one_window_does_the_other_shows(hands, two):
+    first, second = two
+    assert hands.lines() == ["Sphere"]
+    hands.browser.switch_to.window(first)
+    hands.put_down("Cone")
+    hands.browser.switch_to.window(second)
+    hands.until(lambda: hands.lines() == ["Sphere", "Cone"], "the other window never shows it")
+    hands.pick("Cone")
+    hands.type("Height", "31")
+    hands.browser.switch_to.window(first)
+    hands.pick("Cone")
+    hands.until(lambda: hands.read("Height") == 31, "nor the other way round")
+    hands.chord("z", Keys.CONTROL)
+    hands.browser.switch_to.window(second)
+    hands.until(lambda: hands.read("Height") != 31, "a step back is shown too")
+
+
+def test_a_gesture_begun_in_make_is_kept_before_one_of_mend(hands):
+    hands.new_piece()
+    hands.put_down("Sphere")
+    hands.find("//button[contains(@class,'tile') and contains(., 'Cone')]").click()
+    hands.find("//nav[@aria-label='Stages']//a[.='Mend']").click()
+    hands.chord("z", Keys.CONTROL)
+    hands.find("//nav[@aria-label='Stages']//a[.='Make']").click()
+    hands.settle()
+    hands.until(lambda: hands.lines() == ["Sphere"], "the cone was put down, then taken back")
