@@ -36,6 +36,8 @@ from bench.pieces import LAYOUTS
 from noble_clay.core.piece.edits import apply, edit_from_values
 from noble_clay.core.piece.models import Piece
 from noble_clay.core.piece.read import piece_from_values
+from noble_clay.solvers.operations.dragging import draft
+from noble_clay.solvers.operations.showing import adopt, count, show
 from noble_clay.solvers.solver import Solver
 
 STEPS = 12
@@ -96,25 +98,25 @@ def solved(document: dict[str, Any], with_export: bool) -> dict[str, Any]:
     piece = piece_from_values(document)
     with tempfile.TemporaryDirectory() as folder:
         solver = Solver(Path(folder))
-        solver.show("piece", document)
-        solver.adopt("piece", document, solver.count("piece", document))
+        show(solver, "piece", document)
+        adopt(solver, "piece", document, count(solver, "piece", document))
         # Another part was in hand before.
         other, moved = f"p{len(piece.parts) // 5}", f"p{len(piece.parts) // 2}"
         for part in (other, other):
-            draft(solver, document, part, 1)
-        first = draft(solver, document, moved, 1)
-        steps = [draft(solver, document, moved, n + 2) for n in range(STEPS)]
+            draft_ms(solver, document, part, 1)
+        first = draft_ms(solver, document, moved, 1)
+        steps = [draft_ms(solver, document, moved, n + 2) for n in range(STEPS)]
         pills = []
         for by in range(1, 4):
             after = apply(piece, edit_from_values(move(moved, by))).piece.dump()
             started = time.perf_counter()
-            solver.count("piece", after)
+            count(solver, "piece", after)
             pills.append((time.perf_counter() - started) * 1000)
         memory = peak_mb()
         export = None
         if with_export:
             started = time.perf_counter()
-            solver.export(after, "stl")
+            export(solver, after, "stl")
             export = (time.perf_counter() - started) * 1000
     return {
         "first": first,
@@ -135,11 +137,11 @@ def move(part: str, by: float) -> dict[str, Any]:
     return {"kind": "move", "ids": [part], "by": [by * 0.5, 0, by * 0.5]}
 
 
-def draft(solver: Solver, document: dict[str, Any], part: str, by: float) -> float:
+def draft_ms(solver: Solver, document: dict[str, Any], part: str, by: float) -> float:
     """ms until the bytes of one step are there."""
     started = time.perf_counter()
-    if solver.draft("piece", 1, None, move(part, by)) is None:
-        solver.draft("piece", 1, document, move(part, by))
+    if draft(solver, "piece", 1, None, move(part, by)) is None:
+        draft(solver, "piece", 1, document, move(part, by))
     return (time.perf_counter() - started) * 1000
 
 

@@ -3,6 +3,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
+import { PieceRoom } from './controls/PieceRoom';
 import { Jobs } from './jobs/Jobs';
 import { Make } from './make/Make';
 import { Mend } from './mend/Mend';
@@ -23,8 +24,10 @@ createRoot(document.getElementById('root') as HTMLElement).render(
       <BrowserRouter>
         <Routes>
           <Route path="/" element={<Pieces />} />
-          <Route path="/pieces/:id/make" element={<Make />} />
-          <Route path="/pieces/:id/mend" element={<Mend />} />
+          <Route path="/pieces/:id" element={<PieceRoom />}>
+            <Route path="make" element={<Make />} />
+            <Route path="mend" element={<Mend />} />
+          </Route>
           <Route path="/jobs" element={<Jobs />} />
           <Route path="/preferences" element={<Preferences />} />
           <Route path="*" element={<Navigate to="/" replace />} />

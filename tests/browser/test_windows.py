@@ -44,3 +44,20 @@ def test_a_gesture_begun_in_make_is_kept_before_one_of_mend(hands):
     hands.find("//nav[@aria-label='Stages']//a[.='Make']").click()
     hands.settle()
     hands.until(lambda: hands.lines() == ["Sphere"], "the cone was put down, then taken back")
+
+
+def test_all_stages_share_one_canvas_and_the_camera_stays_where_a_hand_left_it(hands):
+    hands.new_piece()
+    hands.put_down("Sphere")
+    hands.browser.execute_script("window.first = document.querySelector('canvas')")
+    hands.drag((0, -200), (120, 40))
+    hands.still()
+    distance = hands.canvas().get_attribute("data-distance")
+    for stage in ("Mend", "Make", "Mend"):
+        hands.find(f"//nav[@aria-label='Stages']//a[.='{stage}']").click()
+        hands.find(f"//nav[@aria-label='Stages']//a[.='{stage}'][contains(@class,'active')]")
+        hands.still()
+        assert hands.browser.execute_script("return document.querySelector('canvas') === window.first")
+        assert hands.canvas().get_attribute("data-distance") == distance
+    hands.new_piece()
+    assert hands.browser.execute_script("return document.querySelectorAll('canvas').length") == 1

@@ -7,6 +7,7 @@ import pytest
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components as components_of_graph
 
+from noble_clay.core.mesh.half_edges import across, unpaired
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.pairing import (
     boxes_by,
@@ -151,3 +152,26 @@ def test_a_mesh_without_triangles_is_asked_in_vain():
     assert connected_components(0, np.zeros((0, 2), dtype=np.int64))[0] == 0
     assert len(equal_corners(nothing.vertices)[0]) == 0
     assert len(repeated(nothing.triangles, 0)) == 0
+
+
+@pytest.mark.parametrize("seed", range(5))
+def test_half_edges_are_paired_with_those_that_run_the_other_way(seed):
+    rng = np.random.default_rng(seed)
+    triangles = np.array([rng.permutation(9)[:3] for _ in range(40)])
+    ways = Counter((int(t[k]), int(t[(k + 1) % 3])) for t in triangles for k in range(3))
+    beyond, wrong = across(triangles, 9), unpaired(triangles, 9)
+    for t, row in enumerate(triangles):
+        edges = [(int(row[k]), int(row[(k + 1) % 3])) for k in range(3)]
+        for (a, b), other in zip(edges, beyond[t], strict=True):
+            if ways[b, a] == 0:
+                assert other == -1
+            else:
+                assert (b, a) in [(int(triangles[other][k]), int(triangles[other][(k + 1) % 3])) for k in range(3)]
+        assert wrong[t] == any(ways[e] != 1 or ways[e[::-1]] == 0 for e in edges)
+
+
+def test_in_a_closed_mesh_every_triangle_lies_across_from_its_neighbours():
+    ball = primitive("sphere", radius=3, facets=12)
+    beyond = across(ball.triangles, len(ball.vertices))
+    assert not unpaired(ball.triangles, len(ball.vertices)).any()
+    assert all(t in beyond[n] for t, row in enumerate(beyond) for n in row)

@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from noble_clay.core.piece.edits import apply, edit_from_values
+from noble_clay.solvers.operations.showing import show
 from noble_clay.solvers.solver import Solver
 from tests.building import box, piece
 
@@ -30,11 +31,11 @@ def test_a_skin_found_under_its_key_is_told_of_the_same_parts(server, tmp_path, 
     edit = edit_from_values({"kind": "move", "ids": [moved], "by": [0, 0, 0.5]})
     after = apply(ROW, edit).piece
     name = uuid.uuid4().hex
-    first.show(name, ROW.dump())
-    whole = first.show(name, after.dump())["result"]  # the others of the list are united first from now on
+    show(first, name, ROW.dump())
+    whole = show(first, name, after.dump())["result"]  # the others of the list are united first from now on
     again = apply(after, edit_from_values({"kind": "move", "ids": [moved], "by": [0, 0, -0.25]})).piece
-    first.show(name, again.dump())
-    found = second.show(name, again.dump())["result"]
+    show(first, name, again.dump())
+    found = show(second, name, again.dump())["result"]
     assert found["parts"] == whole["parts"] == sorted(PLACES)
     for part, middle in middles(tmp_path, found).items():
         assert np.linalg.norm(middle - PLACES[part]) < 6, f"{part} is where {middle} is"

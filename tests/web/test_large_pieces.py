@@ -10,7 +10,9 @@ import trimesh
 from websockets.sync.client import connect
 
 from noble_clay.core.formats.pieces import asset_bytes
-from noble_clay.solvers import solver as solver_module
+from noble_clay.solvers.operations import showing
+from noble_clay.solvers.operations.showing import adopt, count, show
+from noble_clay.solvers.solver import Solver
 from noble_clay.store.assets import keep_asset
 from noble_clay.store.database import open_database, sessions
 from tests.building import box, part, piece
@@ -115,8 +117,8 @@ def test_what_is_exported_is_the_newest_whatever_is_counted(large):
 @pytest.fixture
 def solver(server, tmp_path, monkeypatch):
     """One to which a mesh of a few hundred triangles is heavy."""
-    monkeypatch.setattr(solver_module, "HEAVY_TRIANGLES", 500)
-    return solver_module.Solver(tmp_path)
+    monkeypatch.setattr(showing, "HEAVY_TRIANGLES", 500)
+    return Solver(tmp_path)
 
 
 def kept_mesh(mesh):
@@ -129,24 +131,24 @@ def kept_mesh(mesh):
 def test_a_heavy_mesh_is_shown_before_it_is_joined_and_edits_are_answered_with_patches(solver):
     heavy = kept_mesh(primitive("sphere", radius=10, facets=48))
     before, name = piece(heavy), uuid.uuid4().hex
-    scene = solver.show(name, before.dump())
+    scene = show(solver, name, before.dump())
     assert (scene["result"], scene["soundness"]) == (None, None)
     assert scene["parts"][0]["key"] and scene["parts"][0]["size"] == pytest.approx([20, 20, 20], rel=1e-2)
-    found = solver.count(name, before.dump())
-    solver.adopt(name, before.dump(), found)
-    assert solver.show(name, before.dump())["soundness"]["sound"]
+    found = count(solver, name, before.dump())
+    adopt(solver, name, before.dump(), found)
+    assert show(solver, name, before.dump())["soundness"]["sound"]
     after = piece(heavy, box("cut", (9, 0, 0), (4, 3, 3), op="difference"))
-    scene = solver.show(name, after.dump())
+    scene = show(solver, name, after.dump())
     assert scene["result"]["key"] == found["result"]["key"]
     assert scene["patch"] is not None and scene["soundness"] is None
-    assert solver.count(name, after.dump())["soundness"]["volume_mm3"] < found["soundness"]["volume_mm3"]
+    assert count(solver, name, after.dump())["soundness"]["volume_mm3"] < found["soundness"]["volume_mm3"]
 
 
 def test_a_light_mesh_is_joined_at_once_and_one_that_is_not_there_is_told(solver):
     light = kept_mesh(primitive("sphere", radius=10, facets=12))
-    assert solver.show(uuid.uuid4().hex, piece(light).dump())["soundness"]["sound"]
+    assert show(solver, uuid.uuid4().hex, piece(light).dump())["soundness"]["sound"]
     missing = {"id": "m", "mesh": {"asset": "cd" * 32}}
-    scene = solver.show(uuid.uuid4().hex, piece(missing, box("b")).dump())
+    scene = show(solver, uuid.uuid4().hex, piece(missing, box("b")).dump())
     assert [left["part"] for left in scene["soundness"]["left_out"]] == ["m"]
 
 

@@ -100,7 +100,7 @@ export function Make() {
                 navigate('../mend', { relative: 'path' });
               }}
             >
-              <View scene={scene} handle={view} onReady={ready}>
+              <View piece={open.id} scene={scene} handle={view} onReady={ready}>
                 {scene && (
                   <PieceView
                     scene={scene}

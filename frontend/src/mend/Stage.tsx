@@ -39,7 +39,7 @@ export function Stage(props: Props) {
   return (
     <div className="middle">
       <div className="stage" data-testid="view">
-        <View scene={scene} handle={view} onReady={() => undefined}>
+        <View piece={open.id} scene={scene} handle={view}>
           {scene && look === 'after' && <PieceView scene={scene} known={open.known} onLost={reload} plain />}
           {scene && (
             <Comparison scene={scene} compared={compared} look={look} known={open.known} wiped={wiped} />

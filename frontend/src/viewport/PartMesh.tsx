@@ -4,9 +4,9 @@ import { useMemo } from 'react';
 import * as THREE from 'three';
 import type { PartView } from '../api/client';
 import { INK } from '../theme/ink';
+import { Copies } from './Copies';
 import { copiesCarried } from './carry';
 import { type Drawable, matrixOf } from './meshes';
-import { quickRaycast } from './quickRaycast';
 import type { Pickable } from './ResultMesh';
 import { useMesh } from './useMesh';
 import { useShadows } from './useShadows';
@@ -41,30 +41,25 @@ export function PartMesh({ view, colour, manner, chosen, carried, dim = false, p
   const tint = manner === 'whole' || manner === 'outline' ? colour : tintOf(manner as 'cut');
   return (
     <group>
-      {manner !== 'outline' &&
-        matrices.map((matrix, i) => (
-          <mesh
-            // biome-ignore lint/suspicious/noArrayIndexKey: copies have no other name
-            key={i}
-            geometry={shown.mesh.geometry}
-            raycast={quickRaycast}
-            matrix={matrix}
-            matrixAutoUpdate={false}
-            castShadow={!ghost}
-            receiveShadow={!ghost}
-            userData={userData}
-            renderOrder={ghost ? 3 : 0}
-          >
-            <meshStandardMaterial
-              key={manner}
-              color={shade(tint, chosen && !ghost, dim)}
-              roughness={0.72}
-              transparent={ghost}
-              opacity={ghost ? (chosen ? 0.3 : 0.16) : 1}
-              depthWrite={!ghost}
-            />
-          </mesh>
-        ))}
+      {manner !== 'outline' && (
+        <Copies
+          geometry={shown.mesh.geometry}
+          matrices={matrices}
+          castShadow={!ghost}
+          receiveShadow={!ghost}
+          userData={userData}
+          renderOrder={ghost ? 3 : 0}
+        >
+          <meshStandardMaterial
+            key={manner}
+            color={shade(tint, chosen && !ghost, dim)}
+            roughness={0.72}
+            transparent={ghost}
+            opacity={ghost ? (chosen ? 0.3 : 0.16) : 1}
+            depthWrite={!ghost}
+          />
+        </Copies>
+      )}
       {ghost &&
         matrices.slice(0, MOST_OUTLINED).map((matrix, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: copies have no other name

@@ -5,7 +5,7 @@ import type { Known } from '../controls/tree';
 import { INK } from '../theme/ink';
 import type { Clip } from './clip';
 import type { Drawable } from './meshes';
-import { quickRaycast } from './quickRaycast';
+import './quickRaycast';
 import { useSectionPlanes } from './section';
 import { useMesh } from './useMesh';
 import { useShadows } from './useShadows';
@@ -70,7 +70,6 @@ export function Skin({
       )}
       <mesh
         geometry={geometry}
-        raycast={quickRaycast}
         castShadow={!ghost}
         receiveShadow={!ghost}
         userData={userData}

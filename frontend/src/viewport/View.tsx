@@ -1,8 +1,10 @@
 /** The view of a piece: the wheel, the light, the camera, and what stands on the wheel. */
 
 import { addAfterEffect, Canvas, useThree } from '@react-three/fiber';
-import { type ReactNode, useEffect, useMemo, useRef } from 'react';
+import { type ReactNode, useEffect, useLayoutEffect, useMemo, useRef } from 'react';
+import { createPortal } from 'react-dom';
 import * as THREE from 'three';
+import { create } from 'zustand';
 import type { Scene } from '../api/client';
 import { useEditor } from '../controls/editor';
 import { INK } from '../theme/ink';
@@ -16,25 +18,68 @@ THREE.Object3D.DEFAULT_UP.set(0, 0, 1);
 export type ViewHandle = { rig: Rig | null; camera: THREE.Camera | null; canvas: HTMLCanvasElement | null };
 
 type Props = {
+  /** Whose piece it is: another one is framed anew. */
+  piece: string;
   scene: Scene | null;
   handle: ViewHandle;
-  onReady: (rig: Rig) => void;
+  onReady?: (rig: Rig) => void;
   children: ReactNode;
 };
 
-export function View({ scene, handle, onReady, children }: Props) {
+/**
+ * One canvas for all stages of a piece: it lies in an element of its own, which goes where the view of the stage is, so
+ * that what is on the graphics card, and how the camera stands, outlives the way from one stage to the next.
+ */
+const host = document.createElement('div');
+host.className = 'view-host';
+
+const useShown = create<{ shown: Props | null }>(() => ({ shown: null }));
+
+/** Where the view of a stage is, and what stands in it. */
+export function View(props: Props) {
+  const place = useRef<HTMLDivElement>(null);
+  useLayoutEffect(() => {
+    place.current?.append(host);
+    return () => {
+      host.remove();
+      useShown.setState({ shown: null });
+    };
+  }, []);
+  useLayoutEffect(() => useShown.setState({ shown: props }));
+  return <div ref={place} className="view-place" />;
+}
+
+/** Keeps the canvas, beside all stages of a piece. */
+export function ViewHost() {
+  const last = useRef<Props | null>(null);
+  const shown = useShown((s) => s.shown);
+  // Between two stages it goes on with what it had.
+  last.current = shown ?? last.current;
+  return last.current && createPortal(<Room {...last.current} empty={shown === null} />, host);
+}
+
+const NOTHING_TO_DO = () => undefined;
+
+function Room({
+  piece,
+  scene,
+  handle,
+  onReady = NOTHING_TO_DO,
+  children,
+  empty,
+}: Props & { empty: boolean }) {
   const projection = useEditor((s) => s.projection);
   const radius = useMemo(() => wheelRadius(cornersOf(scene)), [scene]);
-  const framed = useRef(false);
+  const framed = useRef('');
   const ready = useMemo(
     () => (rig: Rig) => {
       handle.rig = rig;
       onReady(rig);
-      if (framed.current) return;
-      framed.current = true;
+      if (framed.current === piece) return;
+      framed.current = piece;
       rig.frame(wholeBox(scene), false);
     },
-    [handle, onReady, scene],
+    [handle, onReady, piece, scene],
   );
   return (
     <Canvas
@@ -55,7 +100,7 @@ export function View({ scene, handle, onReady, children }: Props) {
       <Light reach={radius} />
       <Wheel radius={radius} />
       <CameraRig projection={projection} reach={radius} ready={ready} />
-      {children}
+      {!empty && children}
     </Canvas>
   );
 }

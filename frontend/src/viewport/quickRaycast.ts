@@ -1,5 +1,5 @@
 /** Finding what a ray meets by a tree of boxes, made when it is first needed; kept with the mesh that was fetched. */
-import type * as THREE from 'three';
+import * as THREE from 'three';
 import { acceleratedRaycast, MeshBVH, type MeshBVHOptions } from 'three-mesh-bvh';
 
 /** Fewer triangles are looked through one by one sooner than a tree is made. */
@@ -8,8 +8,7 @@ const WORTH = 3000;
 /** The triangles stay in their order, by which each knows its part (an option that the types leave out). */
 const IN_ORDER = { indirect: true } as MeshBVHOptions;
 
-/** For `raycast` of a mesh. */
-export function quickRaycast(this: THREE.Mesh, ray: THREE.Raycaster, hits: THREE.Intersection[]) {
+function quickRaycast(this: THREE.Mesh, ray: THREE.Raycaster, hits: THREE.Intersection[]) {
   const { geometry } = this;
   const corners = geometry.getAttribute('position');
   if (!geometry.boundsTree && corners && corners.count / 3 > WORTH) {
@@ -19,3 +18,6 @@ export function quickRaycast(this: THREE.Mesh, ray: THREE.Raycaster, hits: THREE
   }
   acceleratedRaycast.call(this, ray, hits);
 }
+
+// For every mesh, and by that for every instance of one.
+THREE.Mesh.prototype.raycast = quickRaycast;

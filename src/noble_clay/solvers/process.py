@@ -20,6 +20,7 @@ from noble_clay.core.measure.joins import join_facts
 from noble_clay.core.piece.models import Part, Piece
 from noble_clay.core.warm import warm_distances
 from noble_clay.machine import end_with_parent
+from noble_clay.solvers.operations import OPERATIONS
 from noble_clay.solvers.solver import Solver
 
 LOG = logging.getLogger(__name__)
@@ -85,7 +86,7 @@ def run(pipe: Connection, control: Connection, mesh_folder: str, cache_bytes: in
 def _answer(solver: Solver, method: str, arguments: tuple[Any, ...]) -> tuple[str, Any]:
     """What a method answers. Nothing that goes wrong in it ends the process."""
     try:
-        return "done", getattr(solver, method)(*arguments)
+        return "done", OPERATIONS[method](solver, *arguments)
     except Stopped:
         return "stopped", None
     except Fault as fault:

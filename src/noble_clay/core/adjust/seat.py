@@ -21,6 +21,7 @@ from noble_clay.core.fields import LengthOrZero, Point
 from noble_clay.core.measure.contact import SINK_MM
 from noble_clay.core.measure.faces import Face, face_at
 from noble_clay.core.mesh.mesh import Floats
+from noble_clay.core.mesh.tolerances import UNIT
 from noble_clay.core.piece.edits.carry import Carried, Carry, Turn, unit
 from noble_clay.core.piece.models import Piece
 from noble_clay.core.piece.tree import find, less
@@ -84,7 +85,7 @@ def _between(up: Floats, normal: Floats, centre: Floats) -> Turn | None:
     """The least turn that takes `up` to `normal`; from upside down about x."""
     axis = np.cross(up, normal)
     sine, cosine = float(np.linalg.norm(axis)), float(up @ normal)
-    if sine < 1e-12:
+    if sine < UNIT:
         if cosine > 0:
             return None
         side = np.array([1.0, 0.0, 0.0]) if abs(up[0]) < 0.9 else np.array([0.0, 1.0, 0.0])

@@ -14,6 +14,7 @@ from noble_clay.core.handles import Handle
 from noble_clay.core.kernel.booleans import block, boolean
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.mesh.tolerances import ROUNDING
 
 Axis = Annotated[Literal["x", "y", "z"], Field(title="Along", description="the axis of the part it goes along")]
 Side = Annotated[
@@ -28,9 +29,6 @@ Fineness = Annotated[
     Shown(none="by itself"),
 ]
 """Cells of the lattice of a change that goes by distance, mm."""
-
-ON_PLANE = 1e-9
-"""Vertices this near to a slicing plane lie on it, mm."""
 
 
 class ShapeChange(Model):
@@ -118,7 +116,7 @@ def sliced(mesh: Mesh, part_of: NDArray[np.int64], axis: int, cuts: Floats) -> t
 def _sliced_once(mesh: Mesh, part_of: NDArray[np.int64], axis: int, at: float) -> tuple[Mesh, NDArray[np.int64]]:
     vertices, triangles = mesh.vertices, mesh.triangles
     height = vertices[:, axis] - at
-    side = np.where(np.abs(height) < ON_PLANE, 0, np.sign(height)).astype(np.int64)
+    side = np.where(np.abs(height) < ROUNDING, 0, np.sign(height)).astype(np.int64)
     sides = side[triangles]
     crossing = (sides.min(axis=1) < 0) & (sides.max(axis=1) > 0)
     if not crossing.any():

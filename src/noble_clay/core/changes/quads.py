@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from noble_clay.core.mesh.half_edges import opposite
 from noble_clay.core.mesh.mesh import Floats, Mesh, double_normals
 
 Ints = NDArray[np.int64]
@@ -68,14 +69,10 @@ def _faces(mesh: Mesh) -> tuple[Ints, Ints, Ints]:
     start, end = triangles, np.roll(triangles, -1, axis=1)
     length = np.linalg.norm(mesh.vertices[start] - mesh.vertices[end], axis=2)
     longest = np.argmax(length, axis=1)
-    number = len(mesh.vertices)
     rows = np.arange(len(triangles))
     a, b = start[rows, longest], end[rows, longest]
     # Two triangles make a quad when each has its longest edge on the other.
-    codes, back = a * number + b, b * number + a
-    order = np.argsort(codes)
-    at = np.minimum(np.searchsorted(codes[order], back), len(order) - 1)
-    mate = np.where(codes[order][at] == back, order[at], -1)
+    mate = opposite(a, b, len(mesh.vertices))
     paired = (mate >= 0) & (np.einsum("ij,ij->i", normals, normals[mate]) > FLAT)
     first = paired & (rows < mate)
     tip = triangles[rows, (longest + 2) % 3]

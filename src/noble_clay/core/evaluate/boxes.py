@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from itertools import product
+from typing import Any
 
 import numpy as np
+from cachetools import LRUCache
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.evaluate.evaluator import Evaluator
@@ -25,7 +27,7 @@ class Boxes:
 
     def __init__(self, evaluator: Evaluator) -> None:
         self._evaluator = evaluator
-        self._known: dict[str, Floats] = {}
+        self._known: Any = LRUCache(MOST_KNOWN)
 
     def of(self, part: Part) -> Floats:
         """Around a part with its copies. Raises PieceError for a shape change that cannot be made."""
@@ -36,8 +38,6 @@ class Boxes:
             matrices = [compose(m, place) for m in part.copies.matrices()] if part.copies else [place]
             own = self._own(part)
             found = self._known[key] = around([through(own, m) for m in matrices])
-            if len(self._known) > MOST_KNOWN:
-                self._known.clear()
         return found
 
     def _own(self, part: Part) -> Floats:

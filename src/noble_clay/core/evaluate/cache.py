@@ -1,9 +1,10 @@
-"""A cache of values by content key, bounded by the bytes they hold; the least recently used go first."""
+"""Caches bounded by the bytes that their values hold; the least recently used go first."""
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from typing import Generic, Protocol, TypeVar
+from typing import Any, Generic, Protocol, TypeVar
+
+from cachetools import LRUCache
 
 MOST_LARGE = 4
 """Values kept that are larger than half the budget."""
@@ -17,6 +18,10 @@ class Sized(Protocol):
 V = TypeVar("V", bound=Sized)
 
 
+def _bytes(value: Sized) -> int:
+    return value.nbytes
+
+
 class ByteCache(Generic[V]):
     """At most `budget` bytes, and beside them the last `MOST_LARGE` values that are each larger than half of that: such
     a value would push everything else out, or find no room, and takes longest to make again.
@@ -24,36 +29,28 @@ class ByteCache(Generic[V]):
 
     def __init__(self, budget: int) -> None:
         self.budget = budget
-        self.held = 0
         self.hits = 0
         self.misses = 0
-        self._values: OrderedDict[str, V] = OrderedDict()
-        self._large: OrderedDict[str, V] = OrderedDict()
+        self._values: Any = LRUCache(budget, getsizeof=_bytes)
+        self._large: Any = LRUCache(MOST_LARGE)
 
-    def get(self, key: str) -> V | None:
+    @property
+    def held(self) -> int:
+        """Bytes of all but the large values."""
+        return int(self._values.currsize)
+
+    def get(self, key: Any) -> V | None:
         for values in (self._values, self._large):
-            value = values.get(key)
+            value: V | None = values.get(key)
             if value is not None:
                 self.hits += 1
-                values.move_to_end(key)
                 return value
         self.misses += 1
         return None
 
-    def put(self, key: str, value: V) -> None:
-        size = value.nbytes
-        if size > self.budget / 2:
-            self._large[key] = value
-            self._large.move_to_end(key)
-            if len(self._large) > MOST_LARGE:
-                self._large.popitem(last=False)
-            return
-        old = self._values.pop(key, None)
-        self.held += size - (old.nbytes if old is not None else 0)
-        self._values[key] = value
-        while self.held > self.budget:
-            _, dropped = self._values.popitem(last=False)
-            self.held -= dropped.nbytes
+    def put(self, key: Any, value: V) -> None:
+        large = value.nbytes > self.budget / 2
+        (self._large if large else self._values)[key] = value
 
     def __len__(self) -> int:
         return len(self._values) + len(self._large)

@@ -19,6 +19,7 @@ from noble_clay.core.kernel.booleans import block, boolean
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.affine import inverse
 from noble_clay.core.mesh.mesh import Floats
+from noble_clay.core.mesh.tolerances import ROUNDING
 from noble_clay.core.piece.models import Part, Piece
 from noble_clay.core.piece.placing import place_matrix
 
@@ -170,7 +171,7 @@ class StaticContext:
 def _is_most(box: Floats, whole: Floats) -> bool:
     """Whether a box holds more than `MOST` of another."""
     shared = np.minimum(box[1], whole[1]) - np.maximum(box[0], whole[0])
-    sides = np.maximum(whole[1] - whole[0], 1e-9)
+    sides = np.maximum(whole[1] - whole[0], ROUNDING)
     return bool(np.all(shared > 0) and np.prod(shared / sides) > MOST)
 
 

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from typing import Any
+
+from cachetools import LRUCache
 
 from noble_clay.core.errors import MeshError, PieceError, Problem
 from noble_clay.core.evaluate.cache import ByteCache
@@ -43,7 +46,7 @@ class Evaluator:
         self._left_out: dict[str, str] | None = None
         self._failures = 0
         self.keys = Keys()
-        self._last_keys: dict[str, list[str]] = {}
+        self._last_keys: Any = LRUCache(MOST_LISTS)
         self.watch = watch or Watch()
         self.crossings = Crossings(self.keys, self.geometry, self.watch)
 
@@ -273,8 +276,6 @@ class Evaluator:
     def _only_change(self, ids: list[str], keys: list[str]) -> int | None:
         """Which one of a list's parts differs from when the list was last combined; None when not exactly one does."""
         name = hashed(ids)
-        if len(self._last_keys) > MOST_LISTS:
-            self._last_keys.clear()
         last, self._last_keys[name] = self._last_keys.get(name), keys
         if last is None:
             return None

@@ -5,6 +5,9 @@ a part that was bent, may. Each geometry is looked through once.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from typing import Any
+
+from cachetools import LRUCache
 
 from noble_clay.core.evaluate.keys import Keys
 from noble_clay.core.evaluate.watch import Watch
@@ -20,7 +23,7 @@ class Crossings:
 
     def __init__(self, keys: Keys, geometry: Callable[[Part], Solid], watch: Watch) -> None:
         self._keys, self._geometry, self._watch = keys, geometry, watch
-        self._known: dict[str, bool] = {}
+        self._known: Any = LRUCache(MOST_KNOWN)
 
     def parts(self, piece: Piece) -> frozenset[str]:
         """The parts, and all in them, whose own surface runs through itself."""
@@ -51,10 +54,8 @@ class Crossings:
             solid = self._geometry(part)
             if solid.empty:  # left out, and not for ever: a mesh that is missing may come yet
                 return False
-            if len(self._known) > MOST_KNOWN:
-                self._known.clear()
             self._known[key] = len(crossing_pairs(solid.mesh_only())) > 0
-        return self._known[key]
+        return bool(self._known[key])
 
 
 def _suspects(piece: Piece) -> Iterator[Part]:

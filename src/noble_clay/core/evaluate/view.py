@@ -10,6 +10,7 @@ from itertools import product
 import numpy as np
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.evaluate.cache import ByteCache
 from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.handles import Handle
 from noble_clay.core.mesh.affine import IDENTITY, compose
@@ -40,9 +41,16 @@ class PartView:
     chord_error: float | None = None
     handles: tuple[tuple[int | None, Handle], ...] = ()
 
+    @property
+    def nbytes(self) -> int:
+        return 1_500 + int(self.matrices.nbytes)
 
-MOST_KNOWN = 20_000
-"""Views remembered; the oldest go first."""
+
+VIEWS_BYTES = 60_000_000
+"""Of the views remembered, about."""
+
+POINTS_BYTES = 120_000_000
+"""Of the points of geometries remembered: parts are often alike."""
 
 
 class Views:
@@ -54,8 +62,8 @@ class Views:
     def __init__(self, evaluator: Evaluator, keep: Keep | None = None) -> None:
         self._evaluator = evaluator
         self._keep = keep
-        self._known: dict[tuple[str, tuple[float, float, float], tuple[bool, ...], bytes], PartView] = {}
-        self._points: dict[str, Floats] = {}
+        self._known: ByteCache[PartView] = ByteCache(VIEWS_BYTES)
+        self._points: ByteCache[Floats] = ByteCache(POINTS_BYTES)
 
     def of(self, piece: Piece, quick: bool = False) -> list[PartView]:
         """Every part of the piece, parents first. quick: nothing is made for it; of what was not looked at before, a
@@ -91,18 +99,15 @@ class Views:
             found = self._looked_at(part, matrices)
         except MeshError:  # its mesh is not there; it may come yet, so this is not remembered
             return PartView(part.id, None, np.array(matrices), None, None, None)
-        self._known[memo] = found
-        if len(self._known) > MOST_KNOWN:
-            self._known.pop(next(iter(self._known)))
+        self._known.put(memo, found)
         return found
 
     def _own_points(self, key: str, part: Part) -> Floats:
         """The vertices of a primitive or mesh, also of one that cannot count. Raises MeshError when it is not there."""
         found = self._points.get(key)
         if found is None:
-            found = self._points[key] = self._evaluator.own_mesh(part).vertices
-            if len(self._points) > MOST_POINTS:
-                self._points.pop(next(iter(self._points)))
+            found = self._evaluator.own_mesh(part).vertices
+            self._points.put(key, found)
         return found
 
     def _looked_at(self, part: Part, matrices: list[Floats]) -> PartView:
@@ -127,10 +132,6 @@ def _handles(part: Part, own: Floats) -> tuple[tuple[int | None, Handle], ...]:
         if not change.off:
             found += [(index, handle) for handle in change.handles(own)]
     return tuple(found)
-
-
-MOST_POINTS = 64
-"""Geometries whose points are remembered: parts are often alike."""
 
 
 def _box_around(points: Floats, matrix: Floats) -> Floats:

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.field.band import Band
-from noble_clay.core.field.sharp import sharpened, unpaired
+from noble_clay.core.field.sharp import sharpened
 from noble_clay.core.mesh.distance import MeshDistance
+from noble_clay.core.mesh.half_edges import unpaired
 from noble_clay.core.mesh.mesh import Mesh
 
 

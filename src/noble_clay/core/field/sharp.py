@@ -11,9 +11,8 @@ from numpy.typing import NDArray
 from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import connected_components
 
-from noble_clay.core.mesh.mesh import Floats, Mesh
-
-Ints = NDArray[np.int64]
+from noble_clay.core.mesh.half_edges import across, unpaired
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
 SHARP = np.cos(np.radians(15))
 """A cell in which a normal is further than 15° from the mean of its normals holds a feature."""
@@ -29,7 +28,7 @@ def sharpened(mesh: Mesh, normals: Floats, cell: float, low: Floats) -> tuple[Me
     at its vertices, of length 1.
     """
     triangles = mesh.triangles
-    patch, across = _patches(mesh, cell, low)
+    patch, beyond = _patches(mesh, cell, low)
     count = patch.max() + 1
     # Of every patch: the mean of its corners and normals, and the point nearest to all tangent planes.
     owner, vertex = np.unique(np.column_stack([np.repeat(patch, 3), triangles.reshape(-1)]), axis=0).T
@@ -51,7 +50,7 @@ def sharpened(mesh: Mesh, normals: Floats, cell: float, low: Floats) -> tuple[Me
     every = np.concatenate([mesh.vertices, middle + feature])
     which = len(mesh.vertices) + np.arange(count)
     while True:
-        fans, of_patch = _fans(triangles, patch, across, holds, which)
+        fans, of_patch = _fans(triangles, patch, beyond, holds, which)
         plain = ~holds[patch]
         new = np.concatenate([triangles[plain], fans])
         bad = unpaired(new, len(every))
@@ -74,18 +73,6 @@ def _compact(vertices: Floats, triangles: Ints, features: Ints) -> tuple[Mesh, I
     return Mesh(vertices[used], renumbered[triangles]), there[there >= 0]
 
 
-def unpaired(triangles: Ints, number: int) -> NDArray[np.bool_]:
-    """(m,) triangles with an edge that does not run exactly once each way."""
-    start, end = triangles.reshape(-1), np.roll(triangles, -1, axis=1).reshape(-1)
-    codes, back = start * number + end, end * number + start
-    known, times = np.unique(codes, return_counts=True)
-    at = np.minimum(np.searchsorted(known, codes), len(known) - 1)
-    opposite = np.minimum(np.searchsorted(known, back), len(known) - 1)
-    wrong = (times[at] != 1) | (known[opposite] != back)
-    found: NDArray[np.bool_] = wrong.reshape(-1, 3).any(axis=1)
-    return found
-
-
 def _sums(owner: Ints, values: Floats, count: int) -> Floats:
     found = np.zeros((count, *values.shape[1:]))
     np.add.at(found, owner, values)
@@ -98,23 +85,19 @@ def _patches(mesh: Mesh, cell: float, low: Floats) -> tuple[Ints, Ints]:
     place = np.floor((mesh.corners.mean(axis=1) - low) / cell).astype(np.int64)
     _, cells = np.unique(place, axis=0, return_inverse=True)
     cells = cells.reshape(-1)
-    start, end = triangles, np.roll(triangles, -1, axis=1)
-    number = len(mesh.vertices)
-    codes, back = (start * number + end).ravel(), (end * number + start).ravel()
-    order = np.argsort(codes)
-    across = (order[np.searchsorted(codes[order], back)] // 3).reshape(-1, 3)
-    same = cells[across] == cells[:, None]
+    beyond = across(triangles, len(mesh.vertices))
+    same = cells[beyond] == cells[:, None]
     rows = np.repeat(np.arange(len(triangles)), 3).reshape(-1, 3)[same]
-    graph = csr_matrix((np.ones(len(rows)), (rows, across[same])), shape=(len(triangles),) * 2)
+    graph = csr_matrix((np.ones(len(rows)), (rows, beyond[same])), shape=(len(triangles),) * 2)
     _, patch = connected_components(graph, directed=False)
-    return patch.astype(np.int64), across
+    return patch.astype(np.int64), beyond
 
 
-def _fans(triangles: Ints, patch: Ints, across: Ints, holds: NDArray[np.bool_], which: Ints) -> tuple[Ints, Ints]:
+def _fans(triangles: Ints, patch: Ints, beyond: Ints, holds: NDArray[np.bool_], which: Ints) -> tuple[Ints, Ints]:
     """Triangles from the border of every patch that holds a feature to that feature, turned where two fans meet; and
     the patch of each.
     """
-    there = patch[across]
+    there = patch[beyond]
     border = holds[patch][:, None] & (there != patch[:, None])
     a, b = triangles[border], np.roll(triangles, -1, axis=1)[border]
     mine, other = np.repeat(patch, 3).reshape(-1, 3)[border], there[border]

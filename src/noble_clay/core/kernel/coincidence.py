@@ -23,13 +23,7 @@ from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.close_points import DIRECTION, close_pairs, near_pairs
 from noble_clay.core.mesh.gather import equal_corners
 from noble_clay.core.mesh.mesh import Floats
-from noble_clay.core.mesh.tolerances import CONTACT
-
-HAIR = 1e-6
-"""How far a slanted face is moved past the plane that it touches, mm."""
-
-SAME = 1e-9
-"""Distances that rounding alone explains, mm."""
+from noble_clay.core.mesh.tolerances import CONTACT, HAIR, ROUNDING, SHARE
 
 KEY_DIRECTION = np.array([*DIRECTION, 1.0]) / math.sqrt(2)
 """Along which planes, each its normal and offset, are sorted."""
@@ -61,7 +55,7 @@ def _level(planes: list[Planes], moved: list[Floats]) -> None:
     owners = np.repeat(np.arange(len(planes)), [len(p.reaches) for p in planes])
     every = Planes.together(planes)
     for axis in range(3):
-        square = np.abs(every.normals[:, axis]) > 1 - SAME
+        square = np.abs(every.normals[:, axis]) > 1 - SHARE
         values, owner, exact = every.points[square, axis], owners[square], every.exact[square]
         order = np.argsort(values, kind="stable")
         values, owner, exact = values[order], owner[order], exact[order]
@@ -73,7 +67,7 @@ def _level(planes: list[Planes], moved: list[Floats]) -> None:
             target = group[np.argmin(who)]
             for value, solid in zip(group, who, strict=True):
                 here = moved[solid][:, axis]
-                here[np.abs(here - value) < SAME] = target
+                here[np.abs(here - value) < ROUNDING] = target
 
 
 def _group_starts(values: Floats) -> list[int]:
@@ -167,7 +161,7 @@ def _shares_all(points: Floats, others: Floats) -> bool:
 
 
 def _slanted(planes: Planes) -> Planes:
-    keep = np.abs(planes.normals).max(axis=1, initial=0.0) <= 1 - SAME
+    keep = np.abs(planes.normals).max(axis=1, initial=0.0) <= 1 - SHARE
     return Planes(
         planes.normals[keep], planes.points[keep], planes.middles[keep], planes.reaches[keep], planes.exact[keep]
     )

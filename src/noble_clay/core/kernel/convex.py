@@ -6,6 +6,7 @@ import numpy as np
 from manifold3d import Manifold
 
 from noble_clay.core.mesh.mesh import Floats, Mesh, double_normals
+from noble_clay.core.mesh.tolerances import SHARE
 
 SAME_VOLUME = 1e-9
 """Share of its hull's volume that a convex solid may lack."""
@@ -46,7 +47,7 @@ def inset(mesh: Mesh, by: float) -> Manifold | None:
 
     normals, offsets = half_spaces(mesh)
     middle, depth = deepest(normals, offsets)
-    if depth <= by * (1 + 1e-9):
+    if depth <= by * (1 + SHARE):
         return None
     corners = HalfspaceIntersection(np.column_stack([normals, by - offsets]), middle).intersections
     return Manifold.hull_points(corners)

@@ -13,7 +13,7 @@ from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.mass import areas, normals
 from noble_clay.core.mesh.mesh import Floats, Mesh
-from noble_clay.core.mesh.tolerances import CONTACT
+from noble_clay.core.mesh.tolerances import CONTACT, SHARE, UNIT
 
 Relation = Literal["apart", "touching", "overlapping", "inside", "swallows"]
 SINK_MM = 0.4
@@ -46,9 +46,9 @@ def contact(a: Solid, b: Solid, nearest: bool = True) -> Contact:
     if depth >= 2 * CONTACT:
         shared = both.volume
         relation: Relation = "overlapping"
-        if shared >= b.volume * (1 - 1e-9):
+        if shared >= b.volume * (1 - SHARE):
             relation = "inside"
-        elif shared >= a.volume * (1 - 1e-9):
+        elif shared >= a.volume * (1 - SHARE):
             relation = "swallows"
         return Contact(relation, depth=depth, shared=shared)
     gap = gap_between(a, b)
@@ -117,7 +117,7 @@ def _nearest(a: Mesh, b: Mesh, gap: float) -> tuple[Floats, Floats]:
         found.append((float(away[best]), point, sign * (feet[best] - point)))
     _, point, way = min(found, key=lambda f: f[0])
     length = np.linalg.norm(way)
-    if length < 1e-12:
+    if length < UNIT:
         return _facing_normals(a, b)
     return point, way / length
 

@@ -9,6 +9,7 @@ import numpy as np
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.mass import areas, normals
 from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.mesh.tolerances import HAIR
 from noble_clay.core.mesh.topology import vertex_shells
 
 SAME_DIRECTION = 1 - 1e-9
@@ -62,7 +63,7 @@ def _middle(mesh: Mesh, facing: Floats, triangle: int) -> Floats | None:
     """The centroid of the flat region around a triangle, or None where it is one facet among others like it."""
     normal, corner = facing[triangle], mesh.vertices[mesh.triangles[triangle, 0]]
     off = np.abs((mesh.corners - corner) @ normal).max(axis=1)
-    level = (facing @ normal > SAME_DIRECTION) & (off < 1e-6)
+    level = (facing @ normal > SAME_DIRECTION) & (off < HAIR)
     candidates = np.flatnonzero(level)
     here = int(np.searchsorted(candidates, triangle))
     _, shell = vertex_shells(Mesh(mesh.vertices, mesh.triangles[candidates]))

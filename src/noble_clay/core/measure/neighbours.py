@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import time
-from collections import OrderedDict
 from collections.abc import Iterator
 from dataclasses import dataclass
 from itertools import combinations
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
+from cachetools import LRUCache
 
 from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.kernel.booleans import boolean, boxes_meet
@@ -65,7 +65,7 @@ class Neighbours:
 
     def __init__(self, evaluator: Evaluator) -> None:
         self.evaluator = evaluator
-        self._known: OrderedDict[tuple[str, str], Pair] = OrderedDict()
+        self._known: Any = LRUCache(MOST_REMEMBERED)
 
     def pairs(self, piece: Piece) -> Iterator[Near]:
         """Pairs of parts that one list adds and whose boxes meet, throughout the piece."""
@@ -78,13 +78,9 @@ class Neighbours:
 
     def compared(self, near: Near) -> Pair:
         key = self._key(near)
-        found = self._known.get(key)
+        found: Pair | None = self._known.get(key)
         if found is None:
             found = self._known[key] = _compare(near)
-            if len(self._known) > MOST_REMEMBERED:
-                self._known.popitem(last=False)
-        else:
-            self._known.move_to_end(key)
         return found
 
     def marks(self, piece: Piece, seconds: float) -> tuple[list[Mark], bool]:

@@ -9,6 +9,7 @@ import numpy as np
 from noble_clay.core.mesh.mass import areas, normals
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.rays import first_met
+from noble_clay.core.mesh.tolerances import HAIR
 
 PLASTIC = 0.7548776662466927, 0.5698402909980532
 """Steps of the evenest known sequence of points in a square (M. Roberts, "The unreasonable effectiveness of
@@ -16,9 +17,6 @@ quasirandom sequences", 2018)."""
 
 OPPOSITE = 0.9
 """Cosine of the angle up to which two faces are the two sides of a wall, and no edge or tip: 26 degrees."""
-
-OFF_MM = 1e-6
-"""Rays begin so far inside, so as not to meet the triangle that they come from."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -59,10 +57,10 @@ def thickness(mesh: Mesh, samples: Samples, reach: float) -> tuple[Floats, Ints]
     asked = np.flatnonzero(np.einsum("ij,ij->i", inward, inward) > 0.5)  # a triangle without area faces nowhere
     if len(asked) == 0:
         return thick, met
-    start = samples.points[asked] + OFF_MM * inward[asked]
+    start = samples.points[asked] + HAIR * inward[asked]
     hit, far = first_met(mesh, start, inward[asked], reach)
     opposite = hit >= 0
     opposite[opposite] = np.einsum("ij,ij->i", facing[hit[opposite]], inward[asked[opposite]]) >= OPPOSITE
-    thick[asked[opposite]] = far[opposite] + OFF_MM
+    thick[asked[opposite]] = far[opposite] + HAIR
     met[asked[opposite]] = hit[opposite]
     return thick, met

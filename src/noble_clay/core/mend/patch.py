@@ -17,6 +17,7 @@ from scipy.spatial import Delaunay, cKDTree
 
 from noble_clay.core.mend.facets import with_lines
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.tolerances import SOME
 
 MOST_SPANNED = 250
 """Points of a rim that the triangulation of least area takes; it takes time with their cube."""
@@ -195,7 +196,7 @@ def _areas(points: Floats, triangles: Ints) -> Floats:
 
 def _guess(points: Floats, flat: Floats, inner: Floats) -> Floats:
     """(k, 3): the inner points lifted to about where the rim is, by the inverse square of the distance to it."""
-    away = np.maximum(((inner[:, None, :] - flat) ** 2).sum(axis=2), 1e-300)
+    away = np.maximum(((inner[:, None, :] - flat) ** 2).sum(axis=2), SOME)
     weight = 1 / away
     found: Floats = (weight @ points) / weight.sum(axis=1, keepdims=True)
     return found

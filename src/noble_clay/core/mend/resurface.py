@@ -14,10 +14,11 @@ import numpy as np
 from noble_clay.core.errors import MeshError
 from noble_clay.core.field.band import Band
 from noble_clay.core.field.even import drawn_to
-from noble_clay.core.field.sharp import sharpened, unpaired
+from noble_clay.core.field.sharp import sharpened
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.distance import MeshDistance
+from noble_clay.core.mesh.half_edges import unpaired
 from noble_clay.core.mesh.mesh import Floats, Mesh
 
 CELLS = 160

@@ -9,6 +9,7 @@ from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.gather import connected_components
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.tolerances import SOME
 from noble_clay.core.mesh.topology import Topology, corner_links
 
 GAP = 16.0
@@ -98,11 +99,11 @@ def _angles(mesh: Mesh, halves: Ints) -> tuple[Floats, NDArray[np.bool_]]:
     up = corner[halves] < corner[nexts]
     low, high = sorted((int(corner[halves[0]]), int(corner[nexts[0]])))
     along = mesh.vertices[high] - mesh.vertices[low]
-    along = along / max(float(np.linalg.norm(along)), 1e-300)
+    along = along / max(float(np.linalg.norm(along)), SOME)
     out = mesh.vertices[corner[apexes]] - mesh.vertices[low]
     out = out - np.outer(out @ along, along)
     side = np.cross(along, [1.0, 0, 0] if abs(along[0]) < 0.9 else [0, 1.0, 0])
-    side /= max(float(np.linalg.norm(side)), 1e-300)
+    side /= max(float(np.linalg.norm(side)), SOME)
     return np.arctan2(out @ np.cross(along, side), out @ side), up
 
 

@@ -10,6 +10,7 @@ from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh.gather import lowest_of_components
 from noble_clay.core.mesh.inspect import collapsed_faces
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
+from noble_clay.core.mesh.tolerances import SOME
 from noble_clay.core.mesh.topology import Topology
 
 WIDTHS = (1e-6, 1e-5, 1e-4, 1e-3)
@@ -104,10 +105,10 @@ def _points_on(mesh: Mesh, edges: Ints, rim: Ints, distance: float) -> tuple[Int
     edge = np.repeat(np.arange(len(edges)), counts)
     point = rim[np.concatenate([np.array(n, dtype=np.int64) for n in near])] if counts.sum() else rim[:0]
     way, to = end[edge] - start[edge], mesh.vertices[point] - start[edge]
-    squared = np.maximum((way * way).sum(axis=1), 1e-300)
+    squared = np.maximum((way * way).sum(axis=1), SOME)
     share = (way * to).sum(axis=1) / squared
     off = np.linalg.norm(to - share[:, None] * way, axis=1)
-    margin = np.maximum(FROM_END, 4 * distance / np.maximum(length[edge], 1e-300))
+    margin = np.maximum(FROM_END, 4 * distance / np.maximum(length[edge], SOME))
     on = (off <= distance) & (share > margin) & (share < 1 - margin)
     on &= (edges[edge, 0] != point) & (edges[edge, 1] != point)
     return edge[on], share[on], point[on]

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from noble_clay.core.mesh.mesh import Floats
+from noble_clay.core.mesh.tolerances import UNIT
 
 IDENTITY: Floats = np.eye(3, 4)
 
@@ -51,7 +52,7 @@ def rotation(degrees: Sequence[float]) -> Floats:
 def degrees_of(matrix: Floats) -> tuple[float, float, float]:
     """The angles (rx, ry, rz) with `rotation(angles)` equal to a (3, 3) rotation matrix."""
     ry = math.asin(max(-1.0, min(1.0, -matrix[2, 0])))
-    if abs(matrix[2, 0]) < 1 - 1e-12:
+    if abs(matrix[2, 0]) < 1 - UNIT:
         rx = math.atan2(matrix[2, 1], matrix[2, 2])
         rz = math.atan2(matrix[1, 0], matrix[0, 0])
     else:
@@ -65,7 +66,7 @@ def degrees_of(matrix: Floats) -> tuple[float, float, float]:
 def rotation_between(a: Floats, b: Floats) -> Floats:
     """(3, 3): the smallest turn that takes unit vector a to unit vector b (Rodrigues' formula)."""
     axis, cosine = np.cross(a, b), float(np.dot(a, b))
-    if cosine < -1 + 1e-12:
+    if cosine < -1 + UNIT:
         side = np.cross(a, [1.0, 0, 0] if abs(a[0]) < 0.9 else [0, 1.0, 0])
         side /= np.linalg.norm(side)
         return 2 * np.outer(side, side) - np.eye(3)

@@ -13,6 +13,7 @@ import numpy as np
 from numba import njit, prange
 
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.tolerances import SOME
 
 LEAF = 4
 """Triangles in a leaf."""
@@ -70,7 +71,7 @@ def _codes(tight: Any) -> Any:
             middle = tight[i, k] + tight[i, k + 3]
             low[k] = min(low[k], middle)
             high[k] = max(high[k], middle)
-    side = max((high - low).max(), 1e-300)
+    side = max((high - low).max(), SOME)
     found = np.empty(len(tight), dtype=np.uint32)
     for i in range(len(tight)):
         code = 0

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.mesh.mesh import Floats
+from noble_clay.core.mesh.tolerances import SHARE
 
 DIRECTION = np.array([0.5411961, 0.3265917, 0.7748771])
 """A unit vector that a maker's faces and symmetries are unlikely to have."""
@@ -46,7 +47,7 @@ def near_pairs(points: Floats, along: Floats, distance: float) -> NDArray[np.int
 
             return order[cKDTree(points).query_pairs(distance, output_type="ndarray")]
         first = first[first + step < len(points)]
-        first = first[along[first + step] - along[first] <= distance * (1 + 1e-9)]
+        first = first[along[first + step] - along[first] <= distance * (1 + SHARE)]
         if len(first) == 0:
             break
         near = np.linalg.norm(points[first + step] - points[first], axis=1) <= distance
@@ -57,7 +58,7 @@ def near_pairs(points: Floats, along: Floats, distance: float) -> NDArray[np.int
 def _crowded(along: Floats, owner: NDArray[np.int64], distance: float) -> NDArray[np.int64]:
     """Indices of those in a run of small steps, sorted `along`, that holds several owners."""
     order = np.argsort(along)
-    step_is_small = np.diff(along[order]) <= distance * (1 + 1e-9)
+    step_is_small = np.diff(along[order]) <= distance * (1 + SHARE)
     run = np.concatenate([[0], np.cumsum(~step_is_small)])
     changes_owner = step_is_small & (np.diff(owner[order]) != 0)
     mixed = np.zeros(run[-1] + 1, dtype=bool)

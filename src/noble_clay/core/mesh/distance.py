@@ -12,6 +12,7 @@ import numpy as np
 from numba import njit, prange
 from numpy.typing import NDArray
 
+from noble_clay.core.mesh.half_edges import across
 from noble_clay.core.mesh.mesh import Floats, Mesh, double_normals
 
 SLIVER = 1e-6
@@ -111,9 +112,9 @@ class _Normals:
     """Normals of faces (m, 3), of the edge after each corner (m, 3, 3), and of vertices (n, 3), for the sign."""
 
     def __init__(self, mesh: Mesh) -> None:
-        across = double_normals(mesh).T
-        length = np.linalg.norm(across, axis=1, keepdims=True)
-        faces = across / np.where(length == 0, 1, length)
+        doubled = double_normals(mesh).T
+        length = np.linalg.norm(doubled, axis=1, keepdims=True)
+        faces = doubled / np.where(length == 0, 1, length)
         corners = mesh.corners
         vertices = np.zeros_like(mesh.vertices)
         for k in range(3):
@@ -125,21 +126,9 @@ class _Normals:
             np.add.at(vertices, mesh.triangles[:, k], faces * angle[:, None])
         self.all = (
             np.ascontiguousarray(faces),
-            np.ascontiguousarray(faces[:, None, :] + faces[_across_edges(mesh)]),
+            np.ascontiguousarray(faces[:, None, :] + faces[across(mesh.triangles, len(mesh.vertices))]),
             vertices,
         )
-
-
-def _across_edges(mesh: Mesh) -> NDArray[np.int64]:
-    """(m, 3): the triangle on the other side of the edge from corner k to the next."""
-    start, end = mesh.triangles, np.roll(mesh.triangles, -1, axis=1)
-    number = len(mesh.vertices)
-    here = (start * number + end).ravel()
-    there = (end * number + start).ravel()
-    order = np.argsort(here)
-    at = np.minimum(np.searchsorted(here[order], there), len(order) - 1)
-    found: NDArray[np.int64] = (order[at] // 3).reshape(-1, 3)
-    return found
 
 
 @njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]

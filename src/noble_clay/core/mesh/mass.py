@@ -9,6 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, cross_product, double_normals
+from noble_clay.core.mesh.tolerances import SOME
 
 
 def signed_volumes(mesh: Mesh, origin: Floats | None = None) -> Floats:
@@ -62,7 +63,7 @@ def heights(mesh: Mesh) -> Floats:
     a, b, c = np.ascontiguousarray(mesh.triangles.T)
     for start, end in ((a, b), (b, c), (c, a)):
         np.maximum(longest, (x[end] - x[start]) ** 2 + (y[end] - y[start]) ** 2 + (z[end] - z[start]) ** 2, out=longest)
-    found: Floats = np.sqrt((across * across).sum(axis=0) / np.maximum(longest, 1e-300))
+    found: Floats = np.sqrt((across * across).sum(axis=0) / np.maximum(longest, SOME))
     return found
 
 

@@ -15,9 +15,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.mesh.gather import equal_corners
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
-
-NOTHING = 1e-9
-"""Coordinates that are taken for 0, mm."""
+from noble_clay.core.mesh.tolerances import ROUNDING
 
 
 @dataclass(frozen=True, eq=False)
@@ -71,7 +69,7 @@ def as_float32(points: Floats) -> Floats:
     tell points apart that no other place could.
     """
     rounded: Floats = points.astype(np.float32).astype(np.float64) + 0.0
-    rounded[np.abs(rounded) < NOTHING] = 0.0
+    rounded[np.abs(rounded) < ROUNDING] = 0.0
     return rounded
 
 

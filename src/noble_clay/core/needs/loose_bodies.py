@@ -12,6 +12,7 @@ from noble_clay.core.measure.contact import contact, sink_by
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.inspect import CRUMB_MM3
 from noble_clay.core.mesh.mesh import Floats, Mesh, diagonal
+from noble_clay.core.mesh.tolerances import ROUNDING
 from noble_clay.core.needs.grow import grown
 from noble_clay.core.needs.need import InspectionContext, Need, Remedy, move
 from noble_clay.core.piece.edits import apply
@@ -146,7 +147,7 @@ def _side_towards(context: InspectionContext, part: str, point: Floats) -> tuple
     axes = frame[:, :3] / np.linalg.norm(frame[:, :3], axis=0)
     half = np.linalg.norm(frame[:, :3], axis=0) * (own[1] - own[0]) / 2
     beyond = (point - middle) @ axes
-    axis = int(np.argmax(np.abs(beyond) / np.maximum(half, 1e-9)))
+    axis = int(np.argmax(np.abs(beyond) / np.maximum(half, ROUNDING)))
     way = axes[:, axis] * (np.sign(beyond[axis]) or 1.0)
     return middle + way * half[axis], way
 

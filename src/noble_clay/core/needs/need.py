@@ -16,6 +16,7 @@ from noble_clay.core.mesh.inspect import CRUMB_MM3
 from noble_clay.core.mesh.mass import areas, normals, shell_sums, signed_volumes
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.severity import Severity
+from noble_clay.core.mesh.tolerances import SOME
 from noble_clay.core.mesh.topology import Topology, vertex_shells
 from noble_clay.core.piece.edits.fields import Move, Resize
 from noble_clay.core.piece.edits.parts import AddParts
@@ -134,4 +135,4 @@ def heights(mesh: Mesh) -> tuple[Floats, Floats]:
     """(m,) the least height of every triangle and (m,) its longest side, mm."""
     corners = mesh.corners
     longest = np.linalg.norm(corners - np.roll(corners, -1, axis=1), axis=2).max(axis=1)
-    return 2 * areas(mesh) / np.maximum(longest, 1e-300), longest
+    return 2 * areas(mesh) / np.maximum(longest, SOME), longest

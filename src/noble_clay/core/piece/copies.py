@@ -13,6 +13,7 @@ from noble_clay.core.field_kinds import Either, Kind, SpacePointsKind, VectorKin
 from noble_clay.core.fields import MAX_COPIES, Angle, Coordinate, Flag, IsNumber, Length, Model, Point
 from noble_clay.core.mesh.affine import IDENTITY, about, rotation_between, translation, turn_about
 from noble_clay.core.mesh.mesh import Floats
+from noble_clay.core.mesh.tolerances import HAIR, SHARE
 from noble_clay.core.registry import any_of, by_kind
 
 CopyCount = Annotated[int, Field(ge=2, le=MAX_COPIES, title="Count"), IsNumber]
@@ -149,7 +150,7 @@ class Path(Rule):
         if (self.spacing is None) == (self.count is None):
             raise ValueError("a path has either spacing or count")
         gaps = np.linalg.norm(np.diff(np.array(self._loop()), axis=0), axis=1)
-        if gaps.min() < 1e-6:
+        if gaps.min() < HAIR:
             raise ValueError("points must not repeat one after the other")
         if self.closed and len(self.points) < 3:
             raise ValueError("points of a closed path must be at least 3")
@@ -164,7 +165,7 @@ class Path(Rule):
         if self.count is not None:
             return self.count
         assert self.spacing is not None
-        whole = math.floor(curve_through(self._loop(), self.closed).length / self.spacing + 1e-9)
+        whole = math.floor(curve_through(self._loop(), self.closed).length / self.spacing + SHARE)
         return whole if self.closed else whole + 1
 
     def matrices(self) -> list[Floats]:

@@ -9,6 +9,7 @@ import numpy as np
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.mesh.affine import degrees_of, inverse, mirror_signs, rotation
 from noble_clay.core.mesh.mesh import Floats
+from noble_clay.core.mesh.tolerances import SHARE, UNIT
 from noble_clay.core.piece.copies import Grid, Path, Ring, Row, Twin
 from noble_clay.core.piece.models import AXES, Axis, Part
 from noble_clay.core.piece.placing import place_matrix
@@ -50,7 +51,7 @@ def carried(part: Part, matrix: Floats) -> Part:
     if not np.array_equal(linear, np.eye(3)):
         size = float(np.cbrt(abs(np.linalg.det(linear))))
         pure = linear / size
-        if not np.allclose(pure @ pure.T, np.eye(3), atol=1e-9):
+        if not np.allclose(pure @ pure.T, np.eye(3), atol=SHARE):
             raise PieceError(
                 Problem("it stands in a stretched join, where a turn would bend it; set the join's scale even", part.id)
             )
@@ -62,7 +63,7 @@ def carried(part: Part, matrix: Floats) -> Part:
             turned = turned * np.where(np.arange(3) == axis, -1.0, 1.0)
             flip = tuple(a for a in AXES if (a in part.flip) != (a == AXES[axis]))
         update["rotation"] = degrees_of(turned)
-        if abs(size - 1) > 1e-12:
+        if abs(size - 1) > UNIT:
             update["scale"] = tuple(tidy_scale(np.array(part.place.scale) * size))
     return part.model_copy(update={"place": part.place.model_copy(update=update), "flip": flip})
 

@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 
 from noble_clay.core.fields import Facets, Length
 from noble_clay.core.mesh.mesh import Floats
+from noble_clay.core.mesh.tolerances import HAIR
 from noble_clay.core.primitives.base import Factors, Primitive, Revolved, circle
 
 
@@ -27,7 +28,7 @@ class Torus(Revolved):
 
     @model_validator(mode="after")
     def _ring_has_a_hole(self) -> Torus:
-        if self.ring_radius - self.tube_radius < 1e-6:
+        if self.ring_radius - self.tube_radius < HAIR:
             raise ValueError(f"tube_radius must be below the ring_radius, {self.ring_radius:g} mm")
         return self
 

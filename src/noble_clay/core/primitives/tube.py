@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 
 from noble_clay.core.fields import Facets, Length
 from noble_clay.core.mesh.mesh import Floats
+from noble_clay.core.mesh.tolerances import HAIR
 from noble_clay.core.primitives.base import Factors, Primitive, Revolved
 from noble_clay.core.primitives.edge import EdgeField, break_corner, check_edge, corner_points
 from noble_clay.core.primitives.stretch_round import stretch_round
@@ -32,8 +33,8 @@ class Tube(Revolved):
     def _wall_leaves_a_hole(self) -> Tube:
         if self.wall >= self.radius:
             raise ValueError(f"wall must be below the radius, {self.radius:g} mm")
-        if self.radius - self.wall < 1e-6:
-            raise ValueError(f"wall must leave a hole: below {self.radius - 1e-6:g} mm")
+        if self.radius - self.wall < HAIR:
+            raise ValueError(f"wall must leave a hole: below {self.radius - HAIR:g} mm")
         check_edge(self.edge, min(self.wall, self.height) / 2, "half of the wall and half of the height")
         return self
 

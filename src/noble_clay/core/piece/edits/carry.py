@@ -11,6 +11,7 @@ from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import Angle, Model, Point
 from noble_clay.core.mesh.affine import IDENTITY, about, compose, inverse, rotation, turn_about_line
 from noble_clay.core.mesh.mesh import Floats
+from noble_clay.core.mesh.tolerances import ROUNDING
 from noble_clay.core.piece.edits.edit import (
     Edit,
     Ids,
@@ -165,7 +166,7 @@ def _step(before: Part, after: Part) -> Floats:
 def unit(vector: Point, field: str) -> Floats:
     """Raises PieceError for a vector without direction."""
     length = float(np.linalg.norm(vector))
-    if length < 1e-9:
+    if length < ROUNDING:
         raise PieceError(Problem("needs a direction", field=field, value=list(vector)))
     found: Floats = np.array(vector) / length
     return found

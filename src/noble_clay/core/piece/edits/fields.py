@@ -11,6 +11,7 @@ from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import IsNumber, Length, Model, Point
 from noble_clay.core.mesh.affine import rotation
 from noble_clay.core.mesh.mesh import Floats
+from noble_clay.core.mesh.tolerances import ROUNDING
 from noble_clay.core.piece.copies import AnyCopies
 from noble_clay.core.piece.edits.edit import Edit, Ids, check_unlocked, names, outermost
 from noble_clay.core.piece.models import Colour, MeshAsset, Name, Notes, Op, Part, PartId, Piece, Place
@@ -129,7 +130,7 @@ class Resize(Edit):
         part = find(piece, self.id).part
         check_unlocked(part)
         factors = tuple(
-            1.0 if abs(new - old) < 1e-9 else new / old for new, old in zip(self.size, self.was, strict=True)
+            1.0 if abs(new - old) < ROUNDING else new / old for new, old in zip(self.size, self.was, strict=True)
         )
         # A change that depends on the size would make another of what is typed: then the changed part is scaled.
         plain = all(c.off or c.keeps_box for c in part.changes)
@@ -214,7 +215,7 @@ def on_its_foot(before: Part, after: Part) -> Part:
         assert bounds is not None
         low = bounds[0, 2] if "z" not in part.flip else -bounds[1, 2]
         feet.append(low * part.place.scale[2])
-    if abs(feet[0] - feet[1]) < 1e-9:
+    if abs(feet[0] - feet[1]) < ROUNDING:
         return after
     shift = rotation(after.place.rotation) @ np.array([0.0, 0.0, feet[0] - feet[1]])
     position = tuple(tidy(np.add(after.place.position, shift)))

@@ -9,7 +9,7 @@ from pydantic import Field
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.kernel.booleans import boolean
 from noble_clay.core.kernel.coincidence import snap_coincident
-from noble_clay.core.mesh.tolerances import CONTACT
+from noble_clay.core.mesh.tolerances import CONTACT, SHARE
 from noble_clay.core.piece.edits.edit import Edit, SolidOf, check_unlocked, names, with_fresh_ids
 from noble_clay.core.piece.edits.joins import joined, one_list
 from noble_clay.core.piece.models import Part, PartId, Piece
@@ -53,7 +53,7 @@ class Split(Edit):
         inside = boolean("intersection", [body, boolean("union", tools)])
         if inside.empty or inside.volume < CONTACT:
             raise PieceError(Problem(f"the split misses {name}: move the tool into it first", self.ids[1]))
-        if inside.volume >= body.volume * (1 - 1e-9):
+        if inside.volume >= body.volume * (1 - SHARE):
             raise PieceError(Problem(f"all of {name} lies inside the tool, so nothing would be split off", self.ids[1]))
 
     def describe(self, piece: Piece) -> str:

@@ -1,0 +1,27 @@
+"""Meshes to take away or to look at."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from noble_clay.core.errors import PieceError, Problem
+from noble_clay.core.evaluate.keys import hashed
+from noble_clay.core.formats.write import piece_bytes
+from noble_clay.core.piece.read import piece_from_values
+from noble_clay.solvers.solver import Solver
+
+
+def export(solver: Solver, document: dict[str, Any], file_format: str) -> bytes:
+    """The piece as a file. Raises PieceError when nothing is left of it."""
+    piece = piece_from_values(document)
+    result = solver.evaluator.evaluate(piece)
+    if result.solid.empty:
+        raise PieceError(Problem("nothing is left of this piece, so there is nothing to export"))
+    return piece_bytes(piece, result, file_format)
+
+
+def asset_key(solver: Solver, sha256: str) -> str:
+    """The key of an asset's own mesh, which is at hand from now on. Raises MeshError when it is not kept."""
+    key = hashed(["mesh", sha256])
+    solver.keep_mesh(key, lambda: solver.evaluator.asset(sha256))
+    return key
