@@ -16,8 +16,8 @@ from selenium.webdriver.chrome.service import Service
 def open_browser(
     downloads: Path | None = None, size: tuple[int, int] = (1280, 800), smooth: bool = True
 ) -> webdriver.Chrome:
-    """A fresh browser whose page is `size` pixels; files it downloads go to `downloads`. smooth: whether edges
-    in the view are; where they are not, drawing is quicker.
+    """A fresh browser whose page is `size` pixels; files it downloads go to `downloads`. smooth: without, edges are not
+    smoothed and a pixel drawn is as large as four of the page, which is much quicker where software draws.
     """
     options = Options()
     options.binary_location = "/usr/bin/chromium"
@@ -49,6 +49,6 @@ def open_browser(
     browser = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
     browser.execute_cdp_cmd(
         "Emulation.setDeviceMetricsOverride",
-        {"width": size[0], "height": size[1], "deviceScaleFactor": 1, "mobile": False},
+        {"width": size[0], "height": size[1], "deviceScaleFactor": 1 if smooth else 0.5, "mobile": False},
     )
     return browser

@@ -92,7 +92,7 @@ def test_the_drumming_octopus(hands):
     hands.type("Across", "0")
     hands.chord("d", Keys.CONTROL, Keys.SHIFT)
     hands.until(lambda: hands.lines()[-3:] == ["Stick", "Stick 2", "Stick 3"], "not duplicated again")
-    assert hands.read("Across") == pytest.approx(6, abs=EXACT)
+    hands.until(lambda: hands.read("Across") == pytest.approx(6, abs=EXACT), "the third is not in hand")
 
     state = document(hands)
     found = boxes(state)

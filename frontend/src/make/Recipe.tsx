@@ -48,8 +48,9 @@ export function Recipe({ open, actions }: { open: Open; actions: Actions }) {
   });
   const toLine = (at: number) => {
     lines.scrollToIndex(at);
-    const id = shown[at]?.part.id;
-    requestAnimationFrame(() => document.getElementById(`line-${id}`)?.focus());
+    const line = () => document.getElementById(`line-${shown[at]?.part.id}`);
+    if (line()) line()?.focus();
+    else requestAnimationFrame(() => line()?.focus()); // it is drawn by then
   };
   const impossible = new Map(open.state.problem?.problems.map((p) => [p.part, p.message]));
   const leftOut = new Map(open.state.scene?.soundness?.left_out.map((l) => [l.part, l.why]));

@@ -16,6 +16,8 @@ export type Rig = {
   hold: (still: boolean) => void;
   /** The way the camera looks, a unit vector. */
   direction: () => THREE.Vector3;
+  /** Whether it still sees what it was set to see: no hand has moved it since. */
+  untouched: () => boolean;
 };
 
 export const FOV = 30;
@@ -103,6 +105,7 @@ export function CameraRig({ projection, reach, ready }: Props) {
     if (framed.current) see(framed.current, from.clone().sub(to).normalize(), false);
     else stand(from, to, false);
     ready({
+      untouched: () => framed.current !== null,
       hold: (still) => {
         if (controls.current) controls.current.enabled = !still;
       },

@@ -10,8 +10,7 @@ import type { Known } from '../controls/tree';
 import { INK } from '../theme/ink';
 import { firstHit, pointerRay, rayNumbers } from './pointer';
 import { endPreview, showPreview } from './preview';
-
-const SLACK_PX = 4;
+import { usePointer } from './usePointer';
 
 /** sink: how deep a part is seated unless the maker says otherwise, mm. */
 type Props = { work: Work; known: Map<string, Known>; sink: number; onSeat: (adjust: Adjust) => void };
@@ -19,93 +18,67 @@ type Props = { work: Work; known: Map<string, Known>; sink: number; onSeat: (adj
 export function FaceTool({ work, known, sink, onSeat }: Props) {
   const { gl, get } = useThree();
   const tool = useEditor((s) => s.tool);
-  const latest = useRef({ work, known, sink, onSeat });
-  latest.current = { work, known, sink, onSeat };
+  const active = tool === 'seat' || tool === 'face';
+  const asking = useRef(false);
+  const waiting = useRef<Adjust | null>(null);
 
+  const seatAt = (ray: THREE.Raycaster): Adjust => {
+    const { chosen, seat } = useEditor.getState();
+    return { kind: 'seat', ids: chosen, ...rayNumbers(ray), ...seat, depth: seat.depth ?? sink };
+  };
+  const preview = async (adjust: Adjust) => {
+    if (asking.current) {
+      waiting.current = adjust;
+      return;
+    }
+    asking.current = true;
+    const said = await showPreview(work, adjust, 'click to seat it here');
+    asking.current = false;
+    const next = waiting.current;
+    waiting.current = null;
+    if (useEditor.getState().tool !== 'seat') endPreview();
+    else if (said && next) void preview(next);
+  };
+  const act = async (ray: THREE.Raycaster) => {
+    if (tool === 'seat') {
+      const adjust = seatAt(ray);
+      useEditor.getState().set({ tool: 'hand' });
+      return onSeat(adjust);
+    }
+    try {
+      const { eye, direction } = rayNumbers(ray);
+      const face = await work.face(eye, direction);
+      const hit = firstHit(ray, get().scene);
+      const name = (hit && known.get(hit.id)?.part.name) ?? 'the piece';
+      const point = face.middle ?? face.point;
+      useEditor.getState().set({ tool: 'hand', floor: { point, normal: face.normal, name } });
+    } catch (error) {
+      useWork.setState({ refusal: said(error) });
+    }
+  };
+
+  usePointer<true>(active, {
+    down: () => true,
+    over: ({ ray }) => tool === 'seat' && void preview(seatAt(ray)),
+    click: (_, { ray }) => void act(ray),
+  });
+  useEffect(() => (active ? endPreview : undefined), [active]);
+
+  // By keyboard: what the middle of the view shows.
+  const latest = useRef(act);
+  latest.current = act;
   useEffect(() => {
-    if (tool !== 'seat' && tool !== 'face') return;
-    const canvas = gl.domElement;
-    let down: { x: number; y: number } | null = null;
-    let asking = false;
-    let waiting: Adjust | null = null;
-
-    const middle = () => {
-      const box = canvas.getBoundingClientRect();
-      return { clientX: box.left + box.width / 2, clientY: box.top + box.height / 2 };
-    };
-    const rayAt = (p: { clientX: number; clientY: number }) =>
-      pointerRay(get().camera, canvas, p.clientX, p.clientY);
-    const seatAt = (p: { clientX: number; clientY: number }): Adjust => {
-      const { chosen, seat } = useEditor.getState();
-      return {
-        kind: 'seat',
-        ids: chosen,
-        ...rayNumbers(rayAt(p)),
-        ...seat,
-        depth: seat.depth ?? latest.current.sink,
-      };
-    };
-
-    const preview = async (adjust: Adjust) => {
-      if (asking) {
-        waiting = adjust;
-        return;
-      }
-      asking = true;
-      const said = await showPreview(latest.current.work, adjust, 'click to seat it here');
-      asking = false;
-      if (useEditor.getState().tool !== 'seat') endPreview();
-      else if (said && waiting) void preview(waiting);
-      waiting = null;
-    };
-
-    const act = async (p: { clientX: number; clientY: number }) => {
-      if (tool === 'seat') {
-        const adjust = seatAt(p);
-        useEditor.getState().set({ tool: 'hand' });
-        return latest.current.onSeat(adjust);
-      }
-      const ray = rayAt(p);
-      try {
-        const { eye, direction } = rayNumbers(ray);
-        const face = await latest.current.work.face(eye, direction);
-        const hit = firstHit(ray, get().scene);
-        const name = (hit && latest.current.known.get(hit.id)?.part.name) ?? 'the piece';
-        const point = face.middle ?? face.point;
-        useEditor.getState().set({ tool: 'hand', floor: { point, normal: face.normal, name } });
-      } catch (error) {
-        useWork.setState({ refusal: said(error) });
-      }
-    };
-
-    const press = (e: PointerEvent) => {
-      down = e.button === 0 && e.target === canvas ? { x: e.clientX, y: e.clientY } : null;
-    };
-    const move = (e: PointerEvent) => {
-      if (tool === 'seat' && !down && e.target === canvas) void preview(seatAt(e));
-    };
-    const up = (e: PointerEvent) => {
-      const was = down;
-      down = null;
-      if (was && Math.hypot(e.clientX - was.x, e.clientY - was.y) < SLACK_PX) void act(e);
-    };
+    if (!active) return;
     const key = (e: KeyboardEvent) => {
       if (e.key !== 'Enter' || (e.target as HTMLElement).closest('input, button')) return;
       e.stopImmediatePropagation();
-      void act(middle());
+      const box = gl.domElement.getBoundingClientRect();
+      const [x, y] = [box.left + box.width / 2, box.top + box.height / 2];
+      void latest.current(pointerRay(get().camera, gl.domElement, x, y));
     };
-    window.addEventListener('pointerdown', press, true);
-    window.addEventListener('pointermove', move);
-    window.addEventListener('pointerup', up);
     window.addEventListener('keydown', key, true);
-    return () => {
-      window.removeEventListener('pointerdown', press, true);
-      window.removeEventListener('pointermove', move);
-      window.removeEventListener('pointerup', up);
-      window.removeEventListener('keydown', key, true);
-      endPreview();
-    };
-  }, [gl, get, tool]);
+    return () => window.removeEventListener('keydown', key, true);
+  }, [active, gl, get]);
   return null;
 }
 

@@ -70,14 +70,16 @@ function Room({
 }: Props & { empty: boolean }) {
   const projection = useEditor((s) => s.projection);
   const radius = useMemo(() => wheelRadius(cornersOf(scene)), [scene]);
-  const framed = useRef('');
+  /** In which view of which piece all was framed, or the camera left as a hand had put it. */
+  const settled = useRef<{ piece: string; handle: ViewHandle } | null>(null);
   const ready = useMemo(
     () => (rig: Rig) => {
       handle.rig = rig;
       onReady(rig);
-      if (framed.current === piece) return;
-      framed.current = piece;
-      rig.frame(wholeBox(scene), false);
+      const before = settled.current;
+      if (before?.piece === piece && before.handle === handle) return;
+      settled.current = { piece, handle };
+      if (before?.piece !== piece || rig.untouched()) rig.frame(wholeBox(scene), false);
     },
     [handle, onReady, piece, scene],
   );
@@ -86,7 +88,8 @@ function Room({
       frameloop="demand"
       flat
       shadows={{ type: THREE.PCFShadowMap }}
-      dpr={[1, 2]}
+      // Below 1 where the page is shown smaller than it is: no finer than can be seen.
+      dpr={[0.5, 2]}
       gl={{ antialias: true, alpha: true, preserveDrawingBuffer: false }}
       onCreated={({ gl }) => {
         gl.shadowMap.autoUpdate = false;
@@ -128,6 +131,7 @@ function Reach({ handle }: { handle: ViewHandle }) {
 /** A window to the upper left, its light returned by the floor. */
 export function Light({ reach }: { reach: number }) {
   useShadows();
+  const fine = useThree((s) => s.viewport.dpr >= 1);
   return (
     <>
       <hemisphereLight args={[INK.sky, INK.bounce, 1.75]} position={[0, 0, 1]} />
@@ -136,7 +140,7 @@ export function Light({ reach }: { reach: number }) {
         intensity={1.9}
         color={INK.light}
         castShadow
-        shadow-mapSize={[2048, 2048]}
+        shadow-mapSize={fine ? [2048, 2048] : [1024, 1024]}
         shadow-bias={-0.0004}
         shadow-normalBias={0.25}
         shadow-radius={5}

@@ -1,4 +1,4 @@
-"""The tray: every primitive with its fields and its drawn tile; and sums typed into fields."""
+"""What there is to choose from, by kinds: forms and their tiles, shape changes, copies, formats; and typed sums."""
 
 from __future__ import annotations
 
