@@ -11,6 +11,12 @@ import { Pieces } from './pieces/Pieces';
 import { Preferences } from './preferences/Preferences';
 import './theme/app.scss';
 
+/** A new stage is a folder and a line here. */
+const STAGES = [
+  { path: 'make', name: 'Make', stage: <Make /> },
+  { path: 'mend', name: 'Mend', stage: <Mend /> },
+];
+
 const client = new QueryClient({
   defaultOptions: {
     queries: { refetchOnWindowFocus: false, networkMode: 'always' },
@@ -24,9 +30,10 @@ createRoot(document.getElementById('root') as HTMLElement).render(
       <BrowserRouter>
         <Routes>
           <Route path="/" element={<Pieces />} />
-          <Route path="/pieces/:id" element={<PieceRoom />}>
-            <Route path="make" element={<Make />} />
-            <Route path="mend" element={<Mend />} />
+          <Route path="/pieces/:id" element={<PieceRoom stages={STAGES} />}>
+            {STAGES.map(({ path, stage }) => (
+              <Route key={path} path={path} element={stage} />
+            ))}
           </Route>
           <Route path="/jobs" element={<Jobs />} />
           <Route path="/preferences" element={<Preferences />} />

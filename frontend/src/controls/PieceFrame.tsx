@@ -1,6 +1,6 @@
 /** The frame around the stages of one piece: name, soundness, stages, undo, export; and what is wrong just now. */
 import { useQueryClient } from '@tanstack/react-query';
-import { type ReactNode, useMemo } from 'react';
+import { Fragment, type ReactNode, useMemo } from 'react';
 import Dropdown from 'react-bootstrap/Dropdown';
 import { NavLink, useNavigate, useParams } from 'react-router';
 import { type PieceState, Refused } from '../api/client';
@@ -11,6 +11,7 @@ import { clock } from './format';
 import { NameField } from './NameField';
 import { Notices } from './Notices';
 import { SoundnessPill } from './SoundnessPill';
+import { useStages } from './stages';
 import { type Known, knownParts } from './tree';
 import { Unreadable } from './Unreadable';
 import { useTitle } from './useTitle';
@@ -36,7 +37,7 @@ export function useOpenPiece(): { open: Open | null; failure: Error | null; relo
 
 type Props = {
   open: Open | null;
-  stage: 'Make' | 'Mend';
+  stage: string;
   failure: Error | null;
   undo: () => void;
   redo: () => void;
@@ -45,6 +46,7 @@ type Props = {
 
 export function PieceFrame({ open, stage, failure, undo, redo, children }: Props) {
   const navigate = useNavigate();
+  const stages = useStages();
   useTitle(open && `${open.state.piece.name} · ${stage}`);
   if (!open) {
     return (
@@ -91,9 +93,12 @@ export function PieceFrame({ open, stage, failure, undo, redo, children }: Props
           />
         </Brand>
         <nav className="stages" aria-label="Stages">
-          <NavLink to={`/pieces/${id}/make`}>Make</NavLink>
-          <i />
-          <NavLink to={`/pieces/${id}/mend`}>Mend</NavLink>
+          {stages.map(({ path, name }, n) => (
+            <Fragment key={path}>
+              {n > 0 && <i />}
+              <NavLink to={`/pieces/${id}/${path}`}>{name}</NavLink>
+            </Fragment>
+          ))}
         </nav>
         <div className="top-right">
           <Kept state={state} />

@@ -3,24 +3,11 @@
 import Dropdown from 'react-bootstrap/Dropdown';
 import { useShallow } from 'zustand/react/shallow';
 import type { Preferences } from '../api/preferences';
-import { type Look, useEditor } from '../controls/editor';
+import { useEditor } from '../controls/editor';
 import { short } from '../controls/format';
+import { LOOKS } from '../viewport/looks';
 import { over } from '../viewport/room';
 import type { Framing, Runners } from './keys';
-
-const LOOKS: { look: Look; word: string; title: string }[] = [
-  { look: 'result', word: 'Result', title: 'the joined skin, cutters dotted' },
-  { look: 'parts', word: 'Parts', title: 'every part whole' },
-  { look: 'xray', word: 'X-ray', title: 'see through the skin' },
-  { look: 'section', word: 'Section', title: 'cut open by a plane: walls, hollows, blends' },
-];
-
-const LOOK_COMMAND = {
-  result: 'look-result',
-  parts: 'look-parts',
-  xray: 'look-xray',
-  section: 'look-section',
-} as const;
 
 type Props = { framing: Framing; preferences: Preferences; run: Runners };
 
@@ -31,13 +18,13 @@ export function ViewButtons({ framing, preferences, run }: Props) {
   return (
     <>
       <fieldset className="looks" aria-label="Way of looking">
-        {LOOKS.map(({ look: l, word, title }) => (
+        {LOOKS.map(({ look: l, word, title, command }) => (
           <button
             key={l}
             type="button"
             aria-pressed={look === l}
             title={title}
-            onClick={() => run[LOOK_COMMAND[l]](false)}
+            onClick={() => run[command](false)}
           >
             {word}
           </button>

@@ -9,8 +9,8 @@ import { wholeBox } from '../viewport/View';
 import { MeshPart, MovedMesh } from './MeshParts';
 import type { ComparedMeshes } from './useCompared';
 
-export type Look = 'before' | 'after' | 'beside' | 'wiper' | 'moved';
-export const LOOKS: { look: Look; word: string }[] = [
+export type Comparing = 'before' | 'after' | 'beside' | 'wiper' | 'moved';
+export const COMPARINGS: { look: Comparing; word: string }[] = [
   { look: 'before', word: 'Before' },
   { look: 'after', word: 'After' },
   { look: 'beside', word: 'Side by side' },
@@ -21,7 +21,7 @@ export const LOOKS: { look: Look; word: string }[] = [
 const APART = 0.36;
 
 /** The box that is to be in sight: side by side takes twice the room. */
-export function roomFor(look: Look, box: THREE.Box3): THREE.Box3 {
+export function roomFor(look: Comparing, box: THREE.Box3): THREE.Box3 {
   const long = box.getSize(new THREE.Vector3()).length();
   return look === 'beside' ? box.clone().expandByVector(new THREE.Vector3(APART * long, 0, 0)) : box;
 }
@@ -30,7 +30,7 @@ export function roomFor(look: Look, box: THREE.Box3): THREE.Box3 {
 type Props = {
   scene: Scene;
   compared: ComparedMeshes;
-  look: Look;
+  look: Comparing;
   known: Map<string, Known>;
   wiped: number;
 };

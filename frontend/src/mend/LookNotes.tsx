@@ -3,9 +3,10 @@ import { type PointerEvent, useRef } from 'react';
 import { short } from '../controls/format';
 import { INK } from '../theme/ink';
 import { over } from '../viewport/room';
-import type { Look } from './Comparison';
+import { gradientOf, type Scale } from '../viewport/scalarMap';
+import type { Comparing } from './Comparison';
 
-type Props = { look: Look; wiped: number; wipe: (at: number) => void; farthest: number };
+type Props = { look: Comparing; wiped: number; wipe: (at: number) => void; farthest: number };
 
 export function LookNotes({ look, wiped, wipe, farthest }: Props) {
   switch (look) {
@@ -18,7 +19,7 @@ export function LookNotes({ look, wiped, wipe, farthest }: Props) {
     case 'wiper':
       return <Wiper at={wiped} wipe={wipe} />;
     case 'moved':
-      return <Scale farthest={farthest} />;
+      return <Legend farthest={farthest} />;
     default:
       return null;
   }
@@ -66,21 +67,21 @@ function Wiper({ at, wipe }: { at: number; wipe: (at: number) => void }) {
   );
 }
 
-/** How the colour of a distance is found: its square root, so that little is seen too. */
-export const shade = (share: number) => Math.sqrt(Math.min(1, Math.max(0, share)));
+/** From clay, which has not moved, to the colour of flaws; little is seen too. */
+export const movedScale = (farthest: number): Scale => ({
+  from: INK.clay,
+  to: INK.flaw,
+  least: 0,
+  most: farthest,
+  curve: 'root',
+});
 
-const STOPS = [0, 0.02, 0.0625, 0.25, 0.5625, 1];
-
-function Scale({ farthest }: { farthest: number }) {
-  const stops = STOPS.map(
-    (s) =>
-      `color-mix(in srgb, ${INK.flaw} ${(100 * shade(s)).toFixed(0)}%, ${INK.clay}) ${(100 * s).toFixed(1)}%`,
-  );
+function Legend({ farthest }: { farthest: number }) {
   return (
     <div className="floor-bar" {...over('bottom')}>
       <output className="note moved-scale" aria-label="Scale of colours">
         <span>as it was</span>
-        <i style={{ background: `linear-gradient(90deg, ${stops.join(', ')})` }} />
+        <i style={{ background: gradientOf(movedScale(farthest)) }} />
         <span>{short(farthest, 3)} mm</span>
       </output>
     </div>

@@ -4,7 +4,7 @@ import * as THREE from 'three';
 import { ended, usePieceJobs } from '../api/jobs';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
 import { type ViewHandle, wholeBox } from '../viewport/View';
-import type { Look } from './Comparison';
+import type { Comparing } from './Comparison';
 import { Findings } from './Findings';
 import type { Finding, Fix } from './finding';
 import { Plan } from './Plan';
@@ -22,7 +22,7 @@ export function Mend() {
   const compared = useCompared(scene, jobs);
   const fixes = useFixes(open);
   const [now, setNow] = useState<string | null>(null);
-  const [look, setLook] = useState<Look>('after');
+  const [look, setLook] = useState<Comparing>('after');
   const [wiped, wipe] = useState(0.5);
   const mending = jobs.some((j) => j.kind === 'mend' && !ended(j));
   const run = mending ? null : (fix: Fix) => void fixes.run(fix);

@@ -6,8 +6,9 @@ import * as THREE from 'three';
 import type { Compared, PartView } from '../api/client';
 import { INK } from '../theme/ink';
 import { matrixOf } from '../viewport/meshes';
+import { colouredBy } from '../viewport/scalarMap';
 import { useMesh } from '../viewport/useMesh';
-import { shade } from './LookNotes';
+import { movedScale } from './LookNotes';
 
 /** planes: that cut it. */
 type MeshPartProps = { meshKey: string; view: PartView; colour: string; planes?: THREE.Plane[] };
@@ -65,16 +66,7 @@ export function MovedMesh({ pair, view, moved, most }: MovedProps) {
   const invalidate = useThree((s) => s.invalidate);
   const geometry = useMemo(() => {
     if (!shown || !moved) return null;
-    const { geometry: plain, data } = shown.mesh;
-    const found = plain.clone();
-    const [from, to] = [new THREE.Color(INK.clay), new THREE.Color(INK.flaw)];
-    const colours = new Float32Array(data.triangles.length * 3);
-    for (let face = 0; face < data.triangles.length / 3; face++) {
-      const { r, g, b } = from.clone().lerp(to, shade((moved[face] ?? 0) / most));
-      for (let corner = 0; corner < 3; corner++) colours.set([r, g, b], 9 * face + 3 * corner);
-    }
-    found.setAttribute('color', new THREE.BufferAttribute(colours, 3));
-    return found;
+    return colouredBy(shown.mesh, moved, movedScale(most));
   }, [shown, moved, most]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: drawn when there is something new to draw
   useEffect(invalidate, [geometry]);

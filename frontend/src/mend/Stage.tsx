@@ -5,7 +5,7 @@ import { PieceView } from '../viewport/PieceView';
 import { over } from '../viewport/room';
 import { View, type ViewHandle, wholeBox } from '../viewport/View';
 import { ViewDial } from '../viewport/ViewDial';
-import { Comparison, LOOKS, type Look, roomFor } from './Comparison';
+import { COMPARINGS, type Comparing, Comparison, roomFor } from './Comparison';
 import { FindingMark } from './FindingMark';
 import type { Finding } from './finding';
 import { LookNotes } from './LookNotes';
@@ -19,8 +19,8 @@ type Props = {
   now: string | null;
   show: (id: string) => void;
   compared: ComparedMeshes;
-  look: Look;
-  setLook: (look: Look) => void;
+  look: Comparing;
+  setLook: (look: Comparing) => void;
   wiped: number;
   wipe: (at: number) => void;
 };
@@ -31,7 +31,7 @@ export function Stage(props: Props) {
   const box = wholeBox(scene);
   const reach = box.getSize(new THREE.Vector3()).length();
   const current = findings.find((f) => f.id === now);
-  const choose = (wanted: Look) => {
+  const choose = (wanted: Comparing) => {
     setLook(wanted);
     // Side by side takes another room than all the others.
     if ((wanted === 'beside') !== (look === 'beside')) view.rig?.frame(roomFor(wanted, box));
@@ -53,7 +53,7 @@ export function Stage(props: Props) {
         <div className="view-buttons" style={{ top: 12 }} {...over('top')}>
           {compared.pairs.length > 0 && (
             <fieldset className="switch" aria-label="What is shown">
-              {LOOKS.map(({ look: one, word }) => (
+              {COMPARINGS.map(({ look: one, word }) => (
                 <button key={one} type="button" aria-pressed={look === one} onClick={() => choose(one)}>
                   {word}
                 </button>

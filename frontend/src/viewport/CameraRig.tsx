@@ -6,11 +6,11 @@ import * as THREE from 'three';
 import type { Projection } from '../controls/editor';
 import { roomOf } from './room';
 
-export type Side = 'front' | 'back' | 'left' | 'right' | 'top' | 'under';
+export type ViewSide = 'front' | 'back' | 'left' | 'right' | 'top' | 'under';
 
 /** What the rest of the page can ask of the camera. */
 export type Rig = {
-  look: (side: Side) => void;
+  look: (side: ViewSide) => void;
   /** outward: a unit vector; where that looks away from the camera, the camera goes round to see that side. */
   frame: (box: THREE.Box3, smoothly?: boolean, outward?: THREE.Vector3) => void;
   hold: (still: boolean) => void;
@@ -28,7 +28,7 @@ const OURS = 'sight';
 const FACING = 0.3;
 const TURNED = 0.75;
 export const HOME = new THREE.Vector3(0.5, -1, 0.48).normalize();
-const FROM: Record<Side, [number, number, number]> = {
+const FROM: Record<ViewSide, [number, number, number]> = {
   front: [0, -1, 0],
   back: [0, 1, 0],
   left: [-1, 0, 0],

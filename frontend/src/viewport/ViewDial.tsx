@@ -1,23 +1,23 @@
 /** The sight dial: turns the view to a side, and between perspective and parallel. */
 import { useShallow } from 'zustand/react/shallow';
 import { type Projection, useEditor } from '../controls/editor';
-import type { Side } from './CameraRig';
+import type { ViewSide } from './CameraRig';
 
-const PATHS: { side: Side; d: string; x: number; y: number }[] = [
+const PATHS: { side: ViewSide; d: string; x: number; y: number }[] = [
   { side: 'back', d: arc(-135, -45), x: 50, y: 12 },
   { side: 'right', d: arc(-45, 45), x: 85, y: 50 },
   { side: 'front', d: arc(45, 135), x: 50, y: 88 },
   { side: 'left', d: arc(135, 225), x: 15, y: 50 },
 ];
 
-const HALVES: { side: Side; label: string; d: string; y: number }[] = [
+const HALVES: { side: ViewSide; label: string; d: string; y: number }[] = [
   { side: 'top', label: 'Look from the top', d: 'M27 49a23 23 0 0 1 46 0z', y: 40 },
   { side: 'under', label: 'Look from under', d: 'M27 51a23 23 0 0 0 46 0z', y: 60 },
 ];
 
-export function ViewDial({ onLook }: { onLook: (side: Side) => void }) {
+export function ViewDial({ onLook }: { onLook: (side: ViewSide) => void }) {
   const { projection, set } = useEditor(useShallow((s) => ({ projection: s.projection, set: s.set })));
-  const zone = (side: Side, label: string, content: React.ReactNode) => (
+  const zone = (side: ViewSide, label: string, content: React.ReactNode) => (
     // biome-ignore lint/a11y/useSemanticElements: a button cannot stand inside a drawing
     <g
       key={side}

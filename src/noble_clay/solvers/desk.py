@@ -56,7 +56,7 @@ class _Piece:
 
 
 @dataclass(frozen=True)
-class Look:
+class StateView:
     """What there is of a state. scene: its own; else, with `last`, what was shown before it. problems: why it cannot be
     made. making: how far it is (0 to 1), and the part whose turn it is.
     """
@@ -118,13 +118,13 @@ class Desk:
         question.answer.add_done_callback(lambda done: self._made(piece_id, key, question, done))
         return question.answer
 
-    def look(self, piece_id: str, key: str) -> Look:
+    def look(self, piece_id: str, key: str) -> StateView:
         with self._lock:
             piece = self._piece(piece_id)
             question = piece.question if piece.wanted == key else None
             making = (question.share, question.part) if question is not None else None
             share = self.counting.share(piece_id, "count") if piece.counting else None
-            return Look(piece.scenes.get(key), piece.last, piece.problems.get(key), making, share)
+            return StateView(piece.scenes.get(key), piece.last, piece.problems.get(key), making, share)
 
     def note(self, piece_id: str) -> dict[str, Any]:
         """The state that is wanted of a piece, in short: for whoever watches it."""

@@ -23,7 +23,7 @@ from noble_clay.core.errors import ClayError, PieceError, Problem
 from noble_clay.core.fields import storable
 from noble_clay.jobs import queue
 from noble_clay.solvers.counting import Counting
-from noble_clay.solvers.desk import Desk, Look, state_key
+from noble_clay.solvers.desk import Desk, StateView, state_key
 from noble_clay.solvers.mesh_files import MeshFiles
 from noble_clay.solvers.pool import PATIENCE, Pool
 from noble_clay.solvers.seat import Question
@@ -193,7 +193,7 @@ def _document_and_key(kept: StoredPiece) -> tuple[dict[str, Any], str]:
 def _written(
     shop: Workshop,
     kept: StoredPiece,
-    look: Look,
+    look: StateView,
     parts: list[dict[str, Any]] | None,
     seconds: dict[str, float],
     status: int,

@@ -6,11 +6,15 @@ from functools import lru_cache
 
 import numpy as np
 
+from noble_clay.core.field_kinds import fields_of
 from noble_clay.core.mesh.affine import turn_about
 from noble_clay.core.mesh.mass import normals
 from noble_clay.core.primitives.registry import PRIMITIVES
 
 WIDTH, HEIGHT = 64, 44
+COARSE = 28
+"""Sides of what is round: a tile is small."""
+
 LIGHT = np.array([-0.45, -0.55, 0.8]) / np.linalg.norm([-0.45, -0.55, 0.8])
 DARK, BRIGHT = np.array([122, 84, 58]), np.array([232, 203, 178])
 
@@ -19,7 +23,7 @@ DARK, BRIGHT = np.array([122, 84, 58]), np.array([232, 203, 178])
 def tile_svg(kind: str) -> str:
     """An SVG of the primitive that the tray puts down: its visible faces, the farthest drawn first."""
     cls = PRIMITIVES[kind]
-    coarse = {name: 28 if name == "facets" else 16 for name in ("facets", "tube_facets") if name in cls.model_fields}
+    coarse = {f.name: COARSE for f in fields_of(cls) if f.shown.group == "roundness"}
     mesh = cls.model_validate({"kind": kind, **cls.sample, **coarse}).mesh()
     turn = turn_about("x", -62) @ turn_about("z", 28)
     facing = normals(mesh)
