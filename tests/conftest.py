@@ -54,7 +54,7 @@ def shared_server(cluster):
 @pytest.fixture(scope="module")
 def own_database(cluster, request):
     """A database of the module's own, so that nobody else's worker does its work."""
-    os.environ["NOBLE_CLAY_DATABASE"] = cluster.add_database(request.module.__name__.rsplit(".", 1)[1])
+    os.environ["NOBLE_CLAY_DATABASE"] = cluster.add_database(request.module.__name__.replace(".", "_"))
     yield
     os.environ["NOBLE_CLAY_DATABASE"] = cluster.url
 

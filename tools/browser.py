@@ -41,6 +41,7 @@ def open_browser(
         options.add_argument(argument)
     if not smooth:
         options.add_argument("--webgl-antialiasing-mode=none")
+        options.add_argument("--disable-gpu-compositing")  # the page itself is put together without the software GPU
     if os.geteuid() == 0:
         options.add_argument("--no-sandbox")
     if downloads is not None:
