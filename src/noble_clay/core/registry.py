@@ -11,12 +11,13 @@ import os
 from collections.abc import Iterable
 from importlib import import_module
 from importlib.util import find_spec
-from typing import Annotated, Any, TypeVar, Union, get_args
+from typing import TYPE_CHECKING, Annotated, Any, TypeVar, Union, get_args
 
-from pydantic import BaseModel, Field
+if TYPE_CHECKING:  # the command line asks which formats there are before it needs any model
+    from pydantic import BaseModel
 
 VARIABLE = "NOBLE_CLAY_EXTENSIONS"
-Class = TypeVar("Class", bound=type[BaseModel])
+Class = TypeVar("Class", bound="type[BaseModel]")
 
 
 def extended(name: str, own: list[Any]) -> list[Any]:
@@ -49,4 +50,6 @@ def by_kind(classes: Iterable[Class]) -> dict[str, Class]:
 
 def any_of(classes: Iterable[type[BaseModel]]) -> Any:
     """The type of a field that holds a record of any of the classes, told apart by `kind`."""
+    from pydantic import Field
+
     return Annotated[Union[tuple(classes)], Field(discriminator="kind")]  # noqa: UP007

@@ -40,7 +40,7 @@ class Hollow(ShapeChange):
     drain: Annotated[
         Drain | None,
         Field(title="Drain holes"),
-        Shown(add="+ drain hole", start={"drain": {"count": 1, "diameter": 3.0}}, drop="no drain hole"),
+        Shown(add="+ drain hole", start={"drain": {"count": 1, "diameter": 3.0}}, drop="no hole"),
     ] = None
     fineness: Fineness = None
 
