@@ -38,6 +38,7 @@ from noble_clay.core.piece.models import Piece
 from noble_clay.core.piece.read import piece_from_values
 from noble_clay.solvers.operations.dragging import draft
 from noble_clay.solvers.operations.showing import adopt, count, show
+from noble_clay.solvers.operations.taking import export
 from noble_clay.solvers.solver import Solver
 
 STEPS = 12
@@ -113,16 +114,16 @@ def solved(document: dict[str, Any], with_export: bool) -> dict[str, Any]:
             count(solver, "piece", after)
             pills.append((time.perf_counter() - started) * 1000)
         memory = peak_mb()
-        export = None
+        export_ms = None
         if with_export:
             started = time.perf_counter()
             export(solver, after, "stl")
-            export = (time.perf_counter() - started) * 1000
+            export_ms = (time.perf_counter() - started) * 1000
     return {
         "first": first,
         "view": statistics.median(steps),
         "pill": statistics.median(pills),
-        "export": export,
+        "export": export_ms,
         "memory": memory,
     }
 
