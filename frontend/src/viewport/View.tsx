@@ -14,7 +14,7 @@ import { Wheel, wheelRadius } from './Wheel';
 
 THREE.Object3D.DEFAULT_UP.set(0, 0, 1);
 
-/** Reaching into the view from outside: its eye, and where its floor is under a point of the page. */
+/** Reaching into the view from outside: its camera rig, and where its floor is under a point of the page. */
 export type ViewHandle = { rig: Rig | null; camera: THREE.Camera | null; canvas: HTMLCanvasElement | null };
 
 type Props = {

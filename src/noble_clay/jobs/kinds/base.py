@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -125,7 +124,3 @@ def piece_in(folder: Path) -> tuple[Piece, Assets]:
         return asset_mesh(file.read_bytes())
 
     return piece_from_json((folder / PIECE).read_bytes()), assets
-
-
-def json_in(file: Path) -> Any:
-    return json.loads(file.read_text())

@@ -21,6 +21,7 @@ from noble_clay.solvers.solver import Solver, is_large
 from noble_clay.solvers.values import floating_marks, plain
 
 MARKING_SECONDS = 0.08
+"""How long the marks of the parts' touching are looked for before the answer."""
 
 
 def facts(

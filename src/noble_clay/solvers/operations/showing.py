@@ -16,7 +16,7 @@ from noble_clay.solvers.solver import Shown, Solver, is_large
 from noble_clay.solvers.values import view_values, with_crossings
 
 HEAVY_TRIANGLES = 500_000
-"""The same of a piece into which a mesh of more triangles comes: to make it a solid takes seconds."""
+"""A piece into which a mesh of more triangles comes is shown part by part: to make it a solid takes seconds."""
 
 MOST_CROSSED = 8_000
 """Triangles of a part whose crossings are looked for before the answer."""
