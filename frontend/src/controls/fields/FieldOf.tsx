@@ -7,7 +7,7 @@ import { FormField } from './FormField';
 import { NumberField } from './NumberField';
 import { PointsField } from './PointsField';
 import { RecordField } from './RecordField';
-import type { Values } from './RecordFields';
+import { axesOf, type Values } from './starts';
 import { TextField } from './TextField';
 
 const NONE = '–';
@@ -70,9 +70,7 @@ export function FieldOf({ spec, value, disabled, onApply }: Props) {
     case 'space_points':
       return (
         <PointsField
-          axes={
-            field.kind === 'plane_points' ? ['x', 'y'] : ['x', 'y', 'z', ...(field.radii ? ['radius'] : [])]
-          }
+          axes={axesOf(field)}
           value={(value as number[][]) ?? []}
           least={field.least ?? 1}
           most={field.most ?? undefined}

@@ -2,8 +2,9 @@
 import type { FieldSpec, Primitive, PrimitiveInfo } from '../../api/client';
 import { usePrimitives } from '../../api/pieces';
 import { ChoiceField } from './ChoiceField';
-import { RecordFields, type Values } from './RecordFields';
+import { RecordFields } from './RecordFields';
 import { scaledLengths } from './scaled';
+import type { Values } from './starts';
 
 /** How much smaller than one on the wheel a form is that stands on another, and how many sides it then needs. */
 const SMALL = { share: 1 / 6, sides: 16 };

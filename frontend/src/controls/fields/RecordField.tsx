@@ -1,6 +1,7 @@
 /** A record as a field. One that begins with a choice shows it as a switch, with the word for none first. */
 import type { FieldSpec } from '../../api/client';
-import { RecordFields, type Values } from './RecordFields';
+import { RecordFields } from './RecordFields';
+import { defaultsOf, type Values } from './starts';
 
 type Props = {
   spec: FieldSpec;
@@ -24,7 +25,7 @@ export function RecordField({ spec, value, disabled, onApply }: Props) {
     );
   const choice = fields[0];
   if (choice?.field.kind !== 'choice') return inner();
-  const begun = (spec.shown.start?.[spec.name] as Values | undefined) ?? defaults(fields);
+  const begun = (spec.shown.start?.[spec.name] as Values | undefined) ?? defaultsOf(fields);
   const options = [
     ...(spec.optional ? [{ value: null, word: spec.shown.none || 'none' }] : []),
     ...choice.field.options,
@@ -49,9 +50,3 @@ export function RecordField({ spec, value, disabled, onApply }: Props) {
     </>
   );
 }
-
-const defaults = (fields: FieldSpec[]): Values => Object.fromEntries(fields.map((f) => [f.name, f.default]));
-
-/** Whether a field is shown as a switch, with fields of its own under it: it stands by itself. */
-export const isSwitch = ({ field }: FieldSpec): boolean =>
-  field.kind === 'record' && field.fields[0]?.field.kind === 'choice';

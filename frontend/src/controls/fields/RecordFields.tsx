@@ -1,9 +1,7 @@
 /** The fields of a record, as the catalogue lists them: own fields of a form, a shape change's, those of copies. */
-import type { Either, FieldKind, FieldSpec } from '../../api/client';
+import type { Either, FieldSpec } from '../../api/client';
 import { FieldOf } from './FieldOf';
-import { isSwitch } from './RecordField';
-
-export type Values = Record<string, unknown>;
+import { isSwitch, startOf, type Values } from './starts';
 
 type Props = {
   fields: FieldSpec[];
@@ -68,25 +66,6 @@ function Optional({ spec, values, disabled, onSet }: Omit<Props, 'fields' | 'eit
       {optional && value !== null && shown.drop && button(shown.drop, { [name]: null })}
     </>
   );
-}
-
-/** With what a record, points or several numbers begin; null for what is one value. */
-function startOf(field: FieldKind): unknown {
-  switch (field.kind) {
-    case 'record':
-      return Object.fromEntries(field.fields.map((f) => [f.name, f.default]));
-    case 'vector':
-      return field.labels.map(() => 0);
-    case 'plane_points':
-    case 'space_points': {
-      const axes = field.kind === 'plane_points' ? 2 : field.radii ? 4 : 3;
-      return Array.from({ length: field.least ?? 2 }, (_, n) =>
-        Array.from({ length: axes }, (_, k) => (k ? 1 : 10 * n)),
-      );
-    }
-    default:
-      return null;
-  }
 }
 
 /** Not those that go with another choice. */

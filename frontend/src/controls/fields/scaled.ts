@@ -1,6 +1,6 @@
 /** Values of fields with all lengths in them scaled; counts, angles and shares stay. */
 import type { FieldKind, FieldSpec } from '../../api/client';
-import type { Values } from './RecordFields';
+import type { Values } from './starts';
 
 export function scaledLengths(values: Values, fields: FieldSpec[], factor: number, digits = 12): Values {
   const found = { ...values };

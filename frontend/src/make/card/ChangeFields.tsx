@@ -1,6 +1,7 @@
 /** The fields of one shape change, as the catalogue lists them. */
 import type { ChangeInfo, ShapeChange } from '../../api/client';
-import { RecordFields, type Values } from '../../controls/fields/RecordFields';
+import { RecordFields } from '../../controls/fields/RecordFields';
+import type { Values } from '../../controls/fields/starts';
 
 type Props = {
   info: ChangeInfo;

@@ -1,7 +1,8 @@
 /** Copies of a part: begun, changed by number, taken away, or broken apart into parts of their own. */
 import type { Copies, Part } from '../../api/client';
 import { useCopies } from '../../api/pieces';
-import { RecordFields, type Values } from '../../controls/fields/RecordFields';
+import { RecordFields } from '../../controls/fields/RecordFields';
+import type { Values } from '../../controls/fields/starts';
 import type { Open } from '../../controls/PieceFrame';
 import type { Actions } from '../actions';
 import { beginCopies, type CopiesKind, setCopies } from './copies';

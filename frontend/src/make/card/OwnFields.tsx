@@ -2,8 +2,8 @@
 import type { FieldSpec, Part, Primitive, PrimitiveInfo } from '../../api/client';
 import { usePrimitives } from '../../api/pieces';
 import { NumberField } from '../../controls/fields/NumberField';
-import { isSwitch } from '../../controls/fields/RecordField';
-import { RecordFields, type Values } from '../../controls/fields/RecordFields';
+import { RecordFields } from '../../controls/fields/RecordFields';
+import { isSwitch, type Values } from '../../controls/fields/starts';
 import type { Open } from '../../controls/PieceFrame';
 import { bodyOf } from '../../controls/tree';
 import { setPart } from './setPart';
