@@ -63,7 +63,7 @@ export function workOf(client: QueryClient, id: string): Work {
   return work;
 }
 
-type Send = (base: number) => Promise<PieceState>;
+type Send = (base: number, now: PieceState | undefined) => Promise<PieceState>;
 
 export class Work {
   private tail: Promise<unknown> = Promise.resolve();
@@ -134,14 +134,21 @@ export class Work {
   }
 
   undo(): Promise<PieceState | null> {
-    return this.queue((base_revision) =>
-      answered<PieceState>(api.POST('/api/pieces/{piece_id}/undo', { ...this.at, body: { base_revision } })),
-    );
+    return this.step('undo');
   }
 
   redo(): Promise<PieceState | null> {
-    return this.queue((base_revision) =>
-      answered<PieceState>(api.POST('/api/pieces/{piece_id}/redo', { ...this.at, body: { base_revision } })),
+    return this.step('redo');
+  }
+
+  /** A step back or on; nothing where there is none left by then, as when a key is held. */
+  private step(way: 'undo' | 'redo'): Promise<PieceState | null> {
+    return this.queue((base_revision, now) =>
+      now && now[way] === null
+        ? Promise.resolve(now)
+        : answered<PieceState>(
+            api.POST(`/api/pieces/{piece_id}/${way}`, { ...this.at, body: { base_revision } }),
+          ),
     );
   }
 
@@ -162,7 +169,7 @@ export class Work {
     for (let again = 0; since > givenUp; again++) {
       try {
         const now = this.client.getQueryData<PieceState>(pieceKey(this.id));
-        const state = await send(now?.revision ?? 0);
+        const state = await send(now?.revision ?? 0, now);
         keepState(this.client, state);
         useWork.setState({ away: null });
         return state;
