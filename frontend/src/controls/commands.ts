@@ -1,8 +1,8 @@
 /** Every command of Make: its name, what it is called, and the key chord it has unless the maker changes it. */
 
-type Command = { label: string; group: string; chord: string; finer?: boolean };
+export type Command = { label: string; group: string; chord: string; finer?: boolean; tool?: string };
 
-/** finer: with Shift held the step is ten times smaller. */
+/** finer: with Shift held the step is ten times smaller. tool: of the view, that it takes in hand. */
 export const COMMANDS = {
   undo: { label: 'Undo', group: 'Work', chord: 'Ctrl+Z' },
   redo: { label: 'Redo', group: 'Work', chord: 'Ctrl+Y' },
@@ -16,8 +16,8 @@ export const COMMANDS = {
   preferences: { label: 'Preferences', group: 'Work', chord: 'Ctrl+,' },
   'pick-all': { label: 'Pick all', group: 'Pick', chord: 'Ctrl+A' },
   'let-go': { label: 'Let go, step out', group: 'Pick', chord: 'Esc' },
-  'pick-box': { label: 'Pick by a box', group: 'Pick', chord: 'J' },
-  'pick-lasso': { label: 'Pick by a lasso', group: 'Pick', chord: 'L' },
+  'pick-box': { label: 'Pick by a box', group: 'Pick', chord: 'J', tool: 'box' },
+  'pick-lasso': { label: 'Pick by a lasso', group: 'Pick', chord: 'L', tool: 'lasso' },
   enter: { label: 'Go into the group', group: 'Pick', chord: 'Enter' },
   'nudge-right': { label: 'Move right', group: 'Place', chord: 'Right', finer: true },
   'nudge-left': { label: 'Move left', group: 'Place', chord: 'Left', finer: true },
@@ -27,7 +27,7 @@ export const COMMANDS = {
   lower: { label: 'Lower', group: 'Place', chord: 'Page Down', finer: true },
   'turn-left': { label: 'Turn about z, to the left', group: 'Place', chord: '[', finer: false },
   'turn-right': { label: 'Turn about z, to the right', group: 'Place', chord: ']', finer: false },
-  seat: { label: 'Seat on a face', group: 'Place', chord: 'E' },
+  seat: { label: 'Seat on a face', group: 'Place', chord: 'E', tool: 'seat' },
   'line-up': { label: 'Line up', group: 'Place', chord: 'U' },
   sink: { label: 'Sink into the last one picked', group: 'Place', chord: 'N' },
   'set-down': { label: 'Set down', group: 'Place', chord: 'V' },
@@ -35,7 +35,7 @@ export const COMMANDS = {
   'mirror-x': { label: 'Mirror in place, left to right', group: 'Place', chord: 'Alt+X' },
   'mirror-y': { label: 'Mirror in place, front to back', group: 'Place', chord: 'Alt+Y' },
   'mirror-z': { label: 'Mirror in place, upside down', group: 'Place', chord: 'Alt+Z' },
-  'wheel-on-face': { label: 'Wheel on a face', group: 'Place', chord: 'Q' },
+  'wheel-on-face': { label: 'Wheel on a face', group: 'Place', chord: 'Q', tool: 'face' },
   'wheel-down': { label: 'Wheel back down', group: 'Place', chord: 'Shift+Q' },
   snapping: { label: 'Catch the grid and other parts', group: 'Place', chord: 'G' },
   group: { label: 'Group', group: 'Join', chord: 'Ctrl+G' },
@@ -70,6 +70,9 @@ export const COMMANDS = {
 } satisfies Record<string, Command>;
 
 export type CommandName = keyof typeof COMMANDS;
+export type ToolCommand = {
+  [Name in CommandName]: (typeof COMMANDS)[Name] extends { tool: string } ? Name : never;
+}[CommandName];
 export const COMMAND_NAMES = Object.keys(COMMANDS) as CommandName[];
 
 /** Commands that had another name when makers first gave them shortcuts of their own. */

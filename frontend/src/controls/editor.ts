@@ -7,9 +7,6 @@ export type Look = 'result' | 'parts' | 'xray' | 'section';
 export type Projection = 'perspective' | 'parallel';
 export type Vector = [number, number, number];
 
-/** What a press in the view does: picks and moves; picks a face to seat on, or to work on; draws around parts. */
-export type Tool = 'hand' | 'seat' | 'face' | 'box' | 'lasso';
-
 /** A plane that counts as the floor for now. */
 export type Floor = { point: Vector; normal: Vector; name: string };
 
@@ -49,7 +46,8 @@ export type Editor = {
   cutters: boolean;
   /** Whether sizing one way sizes the others along. */
   proportions: boolean;
-  tool: Tool;
+  /** The name of the tool of the view that is in hand. */
+  tool: string;
   /** Whether drawing around parts takes those touched, or only those wholly inside. */
   enclosed: boolean;
   seat: SeatWish;
@@ -68,7 +66,7 @@ export const BEGINNING = {
   chosen: [] as string[],
   inside: null,
   solo: null,
-  tool: 'hand' as Tool,
+  tool: 'hand' as string,
   floor: null,
   drag: null,
   step: null,

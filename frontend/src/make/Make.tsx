@@ -6,12 +6,8 @@ import { BEGINNING, useEditor } from '../controls/editor';
 import { handOver, meshesAmong } from '../controls/meshFiles';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
 import { usePicture } from '../controls/usePicture';
-import { Around } from '../viewport/Around';
-import { FaceTool, FloorDisc } from '../viewport/FaceTool';
-import { CopyGrips } from '../viewport/grips/CopyGrips';
-import { FieldGrips } from '../viewport/grips/FieldGrips';
+import { FloorDisc } from '../viewport/FloorDisc';
 import { Grips } from '../viewport/grips/Grips';
-import { MoveTool } from '../viewport/MoveTool';
 import { PieceView } from '../viewport/PieceView';
 import { over } from '../viewport/room';
 import { SectionGrip } from '../viewport/section';
@@ -22,12 +18,13 @@ import { PartCard } from './card/PartCard';
 import { DragNote } from './DragNote';
 import { Finder } from './Finder';
 import { JoinBar } from './JoinBar';
+import { JustNow } from './JustNow';
 import { makeRunners, useKeys } from './keys';
 import { Recipe } from './Recipe';
 import { SectionPanel } from './SectionPanel';
 import { Teach } from './Teach';
-import { ToolNote } from './ToolNote';
 import { Tray } from './Tray';
+import { toolNamed } from './tools/registry';
 import { liveOf, useDragContext } from './useDragContext';
 import { ViewButtons } from './ViewButtons';
 
@@ -41,6 +38,7 @@ export function Make() {
   const context = useDragContext(open, view);
   const live = useMemo(() => liveOf(context), [context]);
   const dragging = useEditor((s) => s.drag !== null);
+  const tool = toolNamed(useEditor((s) => s.tool));
   const scene = open?.state.scene ?? null;
   usePicture(open);
 
@@ -73,6 +71,7 @@ export function Make() {
     [open, actions, framing, view, preferences, keep, navigate],
   );
   useKeys(runners);
+  const toolProps = open && actions ? { open, context, view, actions, preferences } : null;
   const ready = useCallback(() => undefined, []);
 
   return (
@@ -83,7 +82,7 @@ export function Make() {
       undo={() => actions?.undo()}
       redo={() => actions?.redo()}
     >
-      {open && actions && runners && (
+      {open && actions && runners && toolProps && (
         <main className="columns">
           <Recipe open={open} actions={actions} />
           <div className="middle">
@@ -112,7 +111,6 @@ export function Make() {
                 <FloorDisc />
                 {context && (
                   <>
-                    <MoveTool context={context} />
                     <Grips
                       context={context}
                       onResize={(id, size) => {
@@ -120,19 +118,12 @@ export function Make() {
                         if (was) void open.work.edit({ kind: 'resize', id, size, was });
                       }}
                     />
-                    <CopyGrips context={context} />
-                    <FieldGrips context={context} />
                     <SectionGrip context={context} />
                   </>
                 )}
-                <FaceTool
-                  work={open.work}
-                  known={open.known}
-                  sink={preferences.sink_mm}
-                  onSeat={(adjust) => void actions.adjust(adjust)}
-                />
+                {tool.InScene && <tool.InScene {...toolProps} />}
               </View>
-              {scene && <Around scene={scene} known={open.known} view={view} />}
+              {tool.OverView && <tool.OverView {...toolProps} />}
               <ViewButtons framing={framing} preferences={preferences} run={runners} />
               <ViewDial onLook={(side) => view.rig?.look(side)} />
               {open.known.size === 0 ? (
@@ -142,7 +133,7 @@ export function Make() {
               )}
               <div className="floor-bar" {...over('bottom')}>
                 <DragNote />
-                <ToolNote open={open} />
+                {tool.Note ? <tool.Note {...toolProps} /> : <JustNow open={open} />}
                 <SectionPanel bounds={scene?.soundness?.bounds} />
                 <JoinBar open={open} actions={actions} live={live} />
               </div>

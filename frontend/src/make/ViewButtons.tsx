@@ -8,6 +8,10 @@ import { short } from '../controls/format';
 import { LOOKS } from '../viewport/looks';
 import { over } from '../viewport/room';
 import type { Framing, Runners } from './keys';
+import { TOOLS } from './tools/registry';
+
+const buttons = (under: 'view' | 'pick') =>
+  TOOLS.flatMap(({ name, button }) => (button?.under === under ? [{ name, ...button }] : []));
 
 type Props = { framing: Framing; preferences: Preferences; run: Runners };
 
@@ -58,22 +62,24 @@ export function ViewButtons({ framing, preferences, run }: Props) {
             Pick ▾
           </Dropdown.Toggle>
           <Dropdown.Menu>
-            <Dropdown.Item as="button" onClick={() => set({ tool: 'box' })}>
-              <b>By a box</b> <span className="quiet">drawn around parts · J</span>
-            </Dropdown.Item>
-            <Dropdown.Item as="button" onClick={() => set({ tool: 'lasso' })}>
-              <b>By a lasso</b> <span className="quiet">a line drawn around parts · L</span>
-            </Dropdown.Item>
+            {buttons('pick').map(({ name, word, title }) => (
+              <Dropdown.Item key={name} as="button" onClick={() => set({ tool: name })}>
+                <b>{word}</b> <span className="quiet">{title}</span>
+              </Dropdown.Item>
+            ))}
           </Dropdown.Menu>
         </Dropdown>
-        <button
-          type="button"
-          className="plain small"
-          title="Q: lay the wheel on a face for a while, to put parts on it"
-          onClick={() => set({ tool: 'face' })}
-        >
-          Wheel on a face
-        </button>
+        {buttons('view').map(({ name, word, title }) => (
+          <button
+            key={name}
+            type="button"
+            className="plain small"
+            title={title}
+            onClick={() => set({ tool: name })}
+          >
+            {word}
+          </button>
+        ))}
         <button
           type="button"
           className="plain small"

@@ -2,13 +2,21 @@
 import { useEffect } from 'react';
 import { usePreferences } from '../api/preferences';
 import { chordOf } from '../controls/chords';
-import { type CommandName, chords, commandAt } from '../controls/commands';
+import {
+  COMMANDS,
+  type Command,
+  type CommandName,
+  chords,
+  commandAt,
+  type ToolCommand,
+} from '../controls/commands';
 import { type SectionAt, useEditor } from '../controls/editor';
 import type { Open } from '../controls/PieceFrame';
 import type { Rig } from '../viewport/CameraRig';
 import type { Actions } from './actions';
 import { beginCopies, type CopiesKind } from './card/copies';
 import { LINE_UP } from './card/LineUp';
+import { toolNamed } from './tools/registry';
 
 export type Framing = { all: () => void; chosen: () => void };
 export type Runners = Record<CommandName, (fine: boolean) => unknown>;
@@ -46,7 +54,11 @@ export function makeRunners({
   const some = (least: number, run: () => void) => () => {
     if (editor().chosen.filter((id) => open.known.has(id)).length >= least) run();
   };
+  const tools = Object.entries<Command>(COMMANDS).flatMap(([name, { tool }]) =>
+    tool ? [[name, some(toolNamed(tool).chosen ?? 0, () => set({ tool }))]] : [],
+  );
   return {
+    ...(Object.fromEntries(tools) as Pick<Runners, ToolCommand>),
     undo: actions.undo,
     redo: actions.redo,
     copy: actions.copy,
@@ -59,8 +71,6 @@ export function makeRunners({
     preferences: toPreferences,
     'pick-all': actions.chooseAll,
     'let-go': () => letGo(open),
-    'pick-box': () => set({ tool: 'box' }),
-    'pick-lasso': () => set({ tool: 'lasso' }),
     enter: () => enter(open),
     'nudge-right': nudge(1, 0, 0),
     'nudge-left': nudge(-1, 0, 0),
@@ -70,7 +80,6 @@ export function makeRunners({
     lower: nudge(0, 0, -1),
     'turn-left': () => actions.turn(turn),
     'turn-right': () => actions.turn(-turn),
-    seat: some(1, () => set({ tool: 'seat' })),
     'line-up': some(2, () => document.querySelector<HTMLElement>(`#${LINE_UP} button`)?.focus()),
     sink: some(2, actions.sink),
     'set-down': some(1, () => actions.setDown()),
@@ -78,7 +87,6 @@ export function makeRunners({
     'mirror-x': some(1, () => actions.mirror('x')),
     'mirror-y': some(1, () => actions.mirror('y')),
     'mirror-z': some(1, () => actions.mirror('z')),
-    'wheel-on-face': () => set({ tool: 'face' }),
     'wheel-down': () => set({ floor: null }),
     snapping: toggleSnapping,
     group: actions.group,

@@ -1,6 +1,6 @@
 /** Picking by drawing around parts: a box or a lasso; those touched, or only those wholly inside. */
 
-import { useEffect, useRef, useState } from 'react';
+import { useRef, useState } from 'react';
 import * as THREE from 'three';
 import { useShallow } from 'zustand/react/shallow';
 import type { Scene } from '../api/client';
@@ -10,23 +10,16 @@ import { loadMesh, matrixOf } from './meshes';
 import type { ViewHandle } from './View';
 
 type Spot = { x: number; y: number };
-type Props = { scene: Scene; known: Map<string, Known>; view: ViewHandle };
+/** lasso: a free line; else a box. */
+type Props = { scene: Scene; known: Map<string, Known>; view: ViewHandle; lasso: boolean };
 
 /** Vertices of one part that are looked at; of finer meshes every so-manieth. */
 const MOST_VERTICES = 3000;
 
-export function Around({ scene, known, view }: Props) {
-  const { tool, enclosed, set } = useEditor(
-    useShallow((s) => ({ tool: s.tool, enclosed: s.enclosed, set: s.set })),
-  );
+export function Around({ scene, known, view, lasso }: Props) {
+  const { enclosed, set } = useEditor(useShallow((s) => ({ enclosed: s.enclosed, set: s.set })));
   const [line, setLine] = useState<Spot[]>([]);
   const drawn = useRef<Spot[]>([]);
-  const active = tool === 'box' || tool === 'lasso';
-
-  useEffect(() => {
-    if (!active) setLine([]);
-  }, [active]);
-  if (!active) return null;
 
   const spot = (e: React.PointerEvent): Spot => {
     const box = e.currentTarget.getBoundingClientRect();
@@ -45,11 +38,7 @@ export function Around({ scene, known, view }: Props) {
     const [first] = drawn.current;
     if (!first) return;
     const now = spot(e);
-    draw(
-      tool === 'lasso'
-        ? [...drawn.current, now]
-        : [first, { x: now.x, y: first.y }, now, { x: first.x, y: now.y }],
-    );
+    draw(lasso ? [...drawn.current, now] : [first, { x: now.x, y: first.y }, now, { x: first.x, y: now.y }]);
   };
   const up = async (e: React.PointerEvent) => {
     const region = drawn.current;

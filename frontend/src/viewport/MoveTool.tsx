@@ -20,10 +20,9 @@ type Press = {
 
 export function MoveTool({ context }: { context: DragContext }) {
   const { gl, get } = useThree();
-  const active = useEditor((s) => s.tool === 'hand');
   const { known, view, scene } = context;
 
-  usePointer<Press>(active, {
+  usePointer<Press>(true, {
     down: ({ ray }) => {
       const { chosen, floor } = useEditor.getState();
       const hit = firstHit(ray, get().scene);

@@ -1,7 +1,6 @@
 /** The copies of the chosen part, held in the view: the step of a row or grid, the middle of a ring, the plane of a twin, the points of a path. */
 
 import * as THREE from 'three';
-import { useShallow } from 'zustand/react/shallow';
 import type { Copies, Edit } from '../../api/client';
 import { useEditor, type Vector } from '../../controls/editor';
 import { short } from '../../controls/format';
@@ -17,11 +16,11 @@ import { Grip, type Pull } from './Grip';
 type Hold = { label: string; at: Vector; along?: Vector; moved: (at: Vector) => Copies };
 
 export function CopyGrips({ context }: { context: DragContext }) {
-  const { chosen, tool } = useEditor(useShallow((s) => ({ chosen: s.chosen, tool: s.tool })));
+  const chosen = useEditor((s) => s.chosen);
   const [id] = chosen;
   const known = id ? context.known.get(id) : undefined;
   const copies = known?.part.copies;
-  if (!id || !known || !copies || chosen.length > 1 || tool !== 'hand' || known.part.locked) return null;
+  if (!id || !known || !copies || chosen.length > 1 || known.part.locked) return null;
   const parent = parentsOf(context.known, id).pop();
   const row = parent ? context.scene.parts.find((p) => p.id === parent)?.matrices[0] : undefined;
   const frame = row ? matrixOf(row) : new THREE.Matrix4();

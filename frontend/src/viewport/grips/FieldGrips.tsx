@@ -1,7 +1,6 @@
 /** Handles of the chosen part's form and shape changes, as the server says where they stand and what they set. */
 
 import * as THREE from 'three';
-import { useShallow } from 'zustand/react/shallow';
 import type { Edit, Handle, Part } from '../../api/client';
 import { useEditor } from '../../controls/editor';
 import { short } from '../../controls/format';
@@ -15,11 +14,11 @@ import { Grip, type Pull } from './Grip';
 const BESIDE_PX = 30;
 
 export function FieldGrips({ context }: { context: DragContext }) {
-  const { chosen, tool } = useEditor(useShallow((s) => ({ chosen: s.chosen, tool: s.tool })));
+  const chosen = useEditor((s) => s.chosen);
   const [id] = chosen;
   const part = id ? context.known.get(id)?.part : undefined;
   const view = context.scene.parts.find((p) => p.id === id);
-  if (!part || !view || chosen.length > 1 || tool !== 'hand' || part.locked) return null;
+  if (!part || !view || chosen.length > 1 || part.locked) return null;
   const frame = matrixOf(view.matrices[0] ?? []);
   return view.handles.map((handle) => {
     const at = new THREE.Vector3(...handle.at).applyMatrix4(frame);
