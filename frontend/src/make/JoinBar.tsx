@@ -41,6 +41,9 @@ function whyNot({ known }: Open, chosen: string[]): string {
   return 'These stand in different joins: ungroup first, then join them.';
 }
 
+/** Numbers that are still listed to choose from. */
+const MOST_LISTED = 24;
+
 export function JoinBar({ open, actions, live }: Props) {
   const chosen = useEditor((s) => s.chosen).filter((id) => open.known.has(id));
   const [hovered, setHovered] = useState<Choice | null>(null);
@@ -119,20 +122,7 @@ export function JoinBar({ open, actions, live }: Props) {
       <div className="join-bar" role="toolbar" aria-label="Join">
         <span className="quiet">Join</span>
         <b className="names">{some(names.slice(0, bodies))}</b>
-        {names.length > 2 && (
-          <select
-            aria-label="How many are the body"
-            title="how many of those picked first are the body; the others are tools"
-            value={bodies}
-            onChange={(e) => setBodies(Number(e.currentTarget.value))}
-          >
-            {chosen.slice(1).map((id, i) => (
-              <option key={id} value={i + 1}>
-                {i + 1} {i ? 'bodies' : 'body'}
-              </option>
-            ))}
-          </select>
-        )}
+        {names.length > 2 && <Bodies most={names.length - 1} value={bodies} onChange={setBodies} />}
         <button
           type="button"
           className="icon-button"
@@ -165,5 +155,30 @@ export function JoinBar({ open, actions, live }: Props) {
         ))}
       </div>
     </>
+  );
+}
+
+/** How many of those picked first are the body: chosen from a list, typed where that would be a long one. */
+function Bodies({ most, value, onChange }: { most: number; value: number; onChange: (n: number) => void }) {
+  const about = {
+    'aria-label': 'How many are the body',
+    title: 'how many of those picked first are the body; the others are tools',
+    value,
+  };
+  if (most > MOST_LISTED) {
+    const typed = (text: string) => onChange(Math.min(most, Math.max(1, Math.round(Number(text)) || 1)));
+    return (
+      <input type="number" min={1} max={most} {...about} onChange={(e) => typed(e.currentTarget.value)} />
+    );
+  }
+  return (
+    <select {...about} onChange={(e) => onChange(Number(e.currentTarget.value))}>
+      {Array.from({ length: most }, (_, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: numbers, always the same
+        <option key={i} value={i + 1}>
+          {i + 1} {i ? 'bodies' : 'body'}
+        </option>
+      ))}
+    </select>
   );
 }

@@ -113,8 +113,9 @@ function mark(now: THREE.Box3, axis: number, spot: Spot): Snap {
 
 export function boxOf(scene: Scene, ids: string[]): THREE.Box3 {
   const box = new THREE.Box3();
+  const held = new Set(ids);
   for (const view of scene.parts) {
-    if (!view.box || !ids.includes(view.id)) continue;
+    if (!view.box || !held.has(view.id)) continue;
     box.expandByPoint(new THREE.Vector3(...view.box[0]));
     box.expandByPoint(new THREE.Vector3(...view.box[1]));
   }

@@ -1,6 +1,6 @@
 /** What the chosen parts are held by: leaves to move, arcs to turn, squares to stretch, and the measured frame. */
 
-import { useEffect } from 'react';
+import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import { useShallow } from 'zustand/react/shallow';
 import { useEditor } from '../../controls/editor';
@@ -37,7 +37,11 @@ export function Grips({ context, onResize }: Props) {
     };
   }, [view]);
 
-  const views = scene.parts.filter((v) => there.includes(v.id));
+  const views = useMemo(() => {
+    const held = new Set(chosen);
+    return scene.parts.filter((v) => held.has(v.id));
+  }, [scene, chosen]);
+  const only = views.length === 1 ? views[0] : undefined;
   const alone = ids.length === 1 ? views.find((v) => v.id === ids[0]) : undefined;
   const locked = ids.some((id) => known.get(id)?.part.locked);
   const row = alone?.matrices[0];
@@ -45,15 +49,11 @@ export function Grips({ context, onResize }: Props) {
   const held = tool === 'hand' && ids.length > 0 && !locked && !box.isEmpty();
   return (
     <>
-      {views.map((v) => (
-        <MeasuredFrame
-          key={v.id}
-          view={v}
-          carried={drag?.carried.get(v.id)}
-          onResize={there.length === 1 && !locked ? (size) => onResize(v.id, size) : undefined}
-          labels={there.length === 1}
-        />
-      ))}
+      <MeasuredFrame
+        views={views}
+        carried={drag?.carried}
+        onResize={only && !locked ? (size) => onResize(only.id, size) : undefined}
+      />
       {held && (
         <group visible={!drag}>
           <MoveGrips context={context} ids={ids} box={box} />
