@@ -2,11 +2,11 @@
 
 python -m bench.page [--quick]
 
-`select_all_ms` is the time from the key press (Ctrl+A) until the page is laid out with every line picked, the median of
-seven, everything let go in between; `select_all_painted_ms` until that is painted, the view with its 5,000 boxes drawn by
-software here. `scroll_ms` is the time from a new scroll position until the lines there are painted. `select_all` and
-`scroll` are the painted ones to the same in a page of nothing but 5,000 list items, each marked by one attribute. A quick
-run takes 1,000 lines.
+`select_all_ms` is the time from the key press (Ctrl+A) until the page is laid out with every line picked, the median
+of seven, everything let go in between; `select_all_painted_ms` until that is painted, the view with its 5,000 boxes
+drawn by software here. `scroll_ms` is the time from a new scroll position until the lines there are painted.
+`select_all` and `scroll` are the painted ones to the same in a page of nothing but 5,000 list items, each marked by one
+attribute. A quick run takes 1,000 lines.
 """
 
 from __future__ import annotations
