@@ -5,7 +5,6 @@ import pytest
 
 from noble_clay.core.errors import PieceError
 from noble_clay.core.evaluate.evaluator import Evaluator
-from noble_clay.core.field.closed_forms import BoxDistance, PlacedDistance
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.primitives.registry import PRIMITIVES
 from tests.building import box, evaluated, join, part, piece
@@ -30,7 +29,8 @@ def test_a_blend_is_one_closed_body_and_goes_the_right_way(op):
     else:
         assert smooth.solid.volume < sharp.solid.volume
     assert set(smooth.part_ids) == {"a", "b"}
-    assert np.array_equal(smooth.solid.bounds[:, :2], sharp.solid.bounds[:, :2])
+    # Where the lattice finds it, a cylinder is round: up to its 48 sides' chord error outside them.
+    assert smooth.solid.bounds[:, :2] == pytest.approx(sharp.solid.bounds[:, :2], abs=5 * (1 - np.cos(np.pi / 48)))
 
 
 @pytest.mark.parametrize("op", OPS)
@@ -39,7 +39,7 @@ def test_away_from_the_seam_every_triangle_is_one_of_the_sharp_result(op):
     at = (3, 2, -10) if op == "intersection" else (3, 2, 4)
     parts = box("a", size=(20, 20, 10)), part("b", "cylinder", at=at, op=op, **fields)
     sharp, smooth = evaluated(join("whole", *parts)).mesh, blended(2, *parts).mesh
-    body = BoxDistance((20, 20, 10))
+    body = part_distance("box", (0, 0, 0), size=(20, 20, 10))
     tool = part_distance("cylinder", at, **fields)
 
     def far(mesh):
@@ -50,25 +50,20 @@ def test_away_from_the_seam_every_triangle_is_one_of_the_sharp_result(op):
 
 
 def part_distance(kind, at, **fields):
-    matrix = np.eye(3, 4)
-    matrix[:, 3] = at
-    return PlacedDistance(PRIMITIVES[kind].model_validate({"kind": kind, **fields}).distance()[0], matrix)
+    form = PRIMITIVES[kind].model_validate({"kind": kind, **fields}).form()
+    return lambda points: form(points - np.array(at))
 
 
 @pytest.mark.parametrize("kind", sorted(PRIMITIVES))
 def test_closed_forms_agree_with_the_distance_to_the_mesh(kind):
     cls = PRIMITIVES[kind]
     primitive = cls.model_validate({"kind": kind, **cls.sample})
-    known = primitive.distance()
-    mesh = primitive.mesh()
+    mesh, form = primitive.mesh(), primitive.form()
     points = np.random.default_rng(1).uniform(-20, 20, (4000, 3))
     by_mesh = MeshDistance(mesh)(points)
     inside = by_mesh < 0
     assert 0 < inside.sum() < len(points)
-    if known is None:
-        return
-    distance, error = known
-    assert np.abs(distance(points) - by_mesh).max() <= error * 1.01 + 1e-9
+    assert np.abs(form(points) - by_mesh).max() <= form.error * 1.01 + 1e-9
 
 
 def test_parts_farther_apart_than_the_blend_stay_as_they_are():
@@ -103,7 +98,7 @@ def test_a_body_of_a_part_that_is_scaled_is_measured_by_its_mesh():
 @pytest.mark.parametrize(
     ("blend", "more", "words"),
     [
-        (60, {}, ["whole", "join.blend", "at most 20 mm"]),
+        (60, {}, ["whole", "join.blend", "at most 24 mm"]),
         (2, {"fineness": 0.01}, ["whole", "coarser"]),
     ],
 )

@@ -2486,7 +2486,8 @@ export interface components {
          * Part
          * @description One line of the recipe: geometry, how it enters its parent, where it stands and how it is shown.
          *
-         *     follows_body: a round primitive keeps as near to its true curve as the body of its list does to its own.
+         *     blend: radius with which it enters its list, mm; 0 is sharp, none is the list's. follows_body: a round primitive
+         *     keeps as near to its true curve as the body of its list does to its own.
          */
         Part: {
             /** Id */
@@ -2508,6 +2509,8 @@ export interface components {
              * @default []
              */
             changes: (components["schemas"]["Round"] | components["schemas"]["Hollow"] | components["schemas"]["Grow"] | components["schemas"]["Taper"] | components["schemas"]["Bend"] | components["schemas"]["Twist"] | components["schemas"]["Stretch"] | components["schemas"]["Flatten"] | components["schemas"]["MirrorHalf"] | components["schemas"]["Studs"] | components["schemas"]["Subdivide"] | components["schemas"]["Simplify"] | components["schemas"]["Polish"] | components["schemas"]["Resurface"])[];
+            /** Blend */
+            blend?: number | null;
             /**
              * @default {
              *       "position": [
@@ -2590,6 +2593,8 @@ export interface components {
             /** Follows Body */
             follows_body?: boolean | null;
             mesh?: components["schemas"]["MeshAsset"] | null;
+            /** Blend */
+            blend?: number | null;
         };
         /**
          * PartView
@@ -3467,7 +3472,7 @@ export interface components {
         };
         /**
          * SetPart
-         * @description Change fields of parts; `copies` and `colour` given as null are taken away.
+         * @description Change fields of parts; `copies`, `colour` and `blend` given as null are taken away.
          */
         SetPart: {
             /**

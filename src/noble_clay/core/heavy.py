@@ -10,5 +10,6 @@ HEAVY = (
     "trimesh",
     "noble_clay.core.field.even",
     "noble_clay.core.evaluate.blends",
+    "noble_clay.core.field.sampled",
     "noble_clay.core.warm",
 )

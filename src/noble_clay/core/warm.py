@@ -7,7 +7,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from noble_clay.core.field.closed_forms import BoxDistance, TurnedDistance
+from noble_clay.core.field import forms
+from noble_clay.core.field.fold import Fold, Placed, Step
+from noble_clay.core.field.run_together import run_together
+from noble_clay.core.field.sampled import sampled_form
 from noble_clay.core.mend.close_holes import close_holes
 from noble_clay.core.mend.facets import with_lines
 from noble_clay.core.mend.patch import spanned_patch
@@ -19,12 +22,20 @@ from noble_clay.core.mesh.hexahedron import hexahedron
 from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.rays import first_met
+from noble_clay.core.primitives.base import revolve
+from noble_clay.core.primitives.sphere import half_circle
 
 
 def warm_distances() -> None:
-    """What evaluating pieces needs, besides the topology of meshes."""
-    for distance in (TurnedDistance(np.array([[0.0, -1.0], [1.0, 0.0], [0.0, 1.0]]), False), BoxDistance((1, 1, 1))):
-        distance(np.zeros((1, 3)))
+    """What evaluating pieces needs, besides the topology of meshes: also a box and a ball run together."""
+    box, ball = hexahedron((2.0, 2.0, 2.0)), revolve(half_circle(16), 16)
+    at = np.column_stack([np.eye(3), [1.0, 0.2, 0.1]])
+    steps = [
+        Step("union", 0.0, (Placed(forms.box((2.0, 2.0, 2.0)), np.eye(3, 4)),)),
+        Step("union", 0.5, (Placed(forms.sphere(1.0, 0.0), at),)),
+    ]
+    run_together(Fold(steps, 0.1), [box, Mesh(ball.vertices + at[:, 3], ball.triangles)], 0.1)
+    sampled_form(box, 0.2, 0.5)(np.zeros((1, 3)))
     MeshDistance(hexahedron((1.0, 1.0, 1.0)))(np.zeros((1, 3)))
 
 

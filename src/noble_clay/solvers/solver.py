@@ -19,7 +19,7 @@ from noble_clay.core.evaluate.view import Views
 from noble_clay.core.evaluate.watch import Watch
 from noble_clay.core.measure.neighbours import Neighbours
 from noble_clay.core.mesh.mesh import Floats, Mesh
-from noble_clay.core.piece.models import Piece
+from noble_clay.core.piece.models import Piece, is_soft
 from noble_clay.core.piece.read import piece_from_values
 from noble_clay.solvers.mesh_files import MeshFiles
 from noble_clay.solvers.values import soundness_values
@@ -117,5 +117,5 @@ class Solver:
 
 
 def is_large(piece: Piece) -> bool:
-    """Whether it is shown part by part until its joined skin is there."""
-    return sum(1 for _ in piece.walk()) > MANY_PARTS
+    """Whether it is shown part by part until its joined skin is there, which is made tile by tile."""
+    return sum(1 for _ in piece.walk()) > MANY_PARTS and not is_soft(piece.parts, 0.0)

@@ -1,109 +1,163 @@
-"""Joining smoothly: the exact join, and beside its seam what the smooth run adds to it or takes from it."""
+"""A list run together: which of its parts enter softly, as what forms, and the solid that comes of it."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
 from noble_clay.core.errors import MeshError
-from noble_clay.core.field.blend import fillet
-from noble_clay.core.field.closed_forms import PlacedDistance
+from noble_clay.core.field.fold import Fold, Placed, Step
+from noble_clay.core.field.forms import Form
 from noble_clay.core.field.nearest_parts import nearest_parts
+from noble_clay.core.field.run_together import RunTogether, all_of_it, run_together
 from noble_clay.core.kernel.booleans import boolean
 from noble_clay.core.kernel.planes import Planes
 from noble_clay.core.kernel.solid import Solid
-from noble_clay.core.mesh.distance import Distance, MeshDistance
-from noble_clay.core.mesh.mesh import Floats
+from noble_clay.core.mesh.affine import compose
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.piece.models import Part
 from noble_clay.core.piece.placing import place_matrix
 
 FINENESS = 8
 """Cells of the lattice in a radius, where no fineness is given."""
 
+MOST_ACROSS = 400
+"""Cells across the list, where no fineness is given."""
+
 NEAR_ENOUGH = 0.1
 """How far a mesh may be off the true shape, in cells of a lattice, for that shape's distance to stand for it."""
 
-SMOOTHED = 0.02
-"""How far simplifying may move the smooth run's surface, in cells."""
-
 
 @dataclass(frozen=True, eq=False)
-class Blending:
-    """A solid with the distance to it, and how far that is off the solid's own mesh, mm."""
+class Entering:
+    """A part that enters a list. radius: over which, mm. solid: with its copies, in the list's frame."""
 
+    part: Part
+    radius: float
     solid: Solid
-    distance: Distance
-    error: float = 0.0
-
-    @staticmethod
-    def of(solid: Solid) -> Blending:
-        return Blending(solid, MeshDistance(solid.mesh_only()))
-
-    @staticmethod
-    def of_part(part: Part, solid: Solid, cell: float) -> Blending:
-        """A placed part with its distance: in closed form where it has one that its mesh is near enough to."""
-        known = part.primitive.distance() if part.primitive and not part.copies and not part.changes else None
-        if known is not None and len(set(part.place.scale)) == 1:
-            distance, error = known[0], known[1] * part.place.scale[0]
-            if error <= NEAR_ENOUGH * cell:
-                return Blending(solid, PlacedDistance(distance, place_matrix(part.place, part.flip)), error)
-        return Blending.of(solid)
 
 
-def blended(op: str, body: Blending, tool: Blending, radius: float, cell: float) -> Solid:
-    """`tool` joined to `body` by `op`, run together over `radius` mm, the lattice's cells `cell` mm wide.
+Sampled = Callable[[Part, Floats, float, float], Form]
+"""From a part, its scale along its axes, a cell and a reach, mm, to its own shape so scaled, as a sampled form."""
 
-    Raises MeshError when the lattice is too fine.
+
+def joined_softly(
+    entering: list[Entering],
+    fineness: float | None,
+    sampled: Sampled,
+    given: Floats,
+    begin: Callable[[Part | None], None],
+) -> tuple[Solid, Floats]:
+    """The list combined in order, each step rounded over its radius, and the balls that had to be given to the lattice.
+
+    fineness: of the lattice, mm; none follows the radius. given: balls from before that may be needed. begin: told
+    which part is next, and without one that the work goes on; it may end it by raising. Raises MeshError for a radius
+    larger than the list, and for a lattice that is too fine.
     """
-    exact = boolean(op, [body.solid, tool.solid])
-    run = _run(op, body, tool, radius, cell)
-    if run.empty:
-        return exact
-    # The run's planes are facets of something round: nothing is meant to meet them.
-    together = boolean("union" if op == "union" else "difference", [exact, run])
-    return Solid(together.manifold, together.labels, exact.planes, exact.has_coincident_faces)
+    present = [e for e in entering if not e.solid.empty or e.part.op == "intersection"]
+    if any(e.solid.empty for e in present):
+        return Solid.nothing(), given
+    present = [e for i, e in enumerate(present) if not any(_repeats(e, other) for other in present[:i])]
+    # What enters sharply after all that is soft is joined exactly.
+    last = max((i for i, e in enumerate(present) if i and e.radius), default=0)
+    soft, sharp = present[: last + 1], present[last + 1 :]
+    found, given = (
+        _run(soft, fineness, sampled, given, begin) if last else (soft[0].solid if soft else Solid.nothing(), given)
+    )
+    for each in sharp:
+        found = boolean(each.part.op, [found, each.solid])
+    return found, given
 
 
-def _run(op: str, body: Blending, tool: Blending, radius: float, cell: float) -> Solid:
-    """What a smooth union adds; for a difference or intersection, what rounding its edge takes away."""
-    # A ∩ B is what the union of their outsides leaves over, and A − B that of the outside of A with B.
-    sign_a, sign_b = {"union": (1, 1), "difference": (-1, 1), "intersection": (-1, -1)}[op]
-    low_a, high_a = body.solid.bounds
-    low_b, high_b = tool.solid.bounds
-    reach = radius + 4 * cell
-    low, high = np.maximum(low_a, low_b) - reach, np.minimum(high_a, high_b) + reach
-    if np.any(high <= low):
-        return Solid.nothing()
-
-    def to_a(points: Floats) -> Floats:
-        return body.distance(points) * sign_a
-
-    def to_b(points: Floats) -> Floats:
-        return tool.distance(points) * sign_b
-
-    mesh = fillet(to_a, to_b, radius, cell, low, high, max(body.error, tool.error))
-    if len(mesh.triangles) == 0:
-        return Solid.nothing()
-    raw = Solid.from_parts(mesh, np.zeros(len(mesh.triangles), dtype=np.int64), ("run",), planes=Planes.none())
-    mesh = Solid(raw.manifold.simplify(SMOOTHED * cell), raw.labels, raw.planes).mesh_only()
-    middles = mesh.corners.mean(axis=1)
-    nearer_tool = np.abs(to_b(middles)) < np.abs(to_a(middles))
-    names = (*body.solid.part_names, *tool.solid.part_names)
-    part_of = np.zeros(len(middles), dtype=np.int64)
-    for blending, mine, start in ((body, ~nearer_tool, 0), (tool, nearer_tool, len(body.solid.part_names))):
-        part_of[mine] = start + nearest_parts(blending.solid, middles[mine])
-    return Solid.from_parts(mesh, part_of, names, planes=Planes.none())
+def _repeats(entering: Entering, before: Entering) -> bool:
+    """Whether both are united and the very same solid: the second adds nothing."""
+    if entering.part.op != "union" or before.part.op != "union":
+        return False
+    if int(entering.solid.manifold.num_tri()) != int(before.solid.manifold.num_tri()):
+        return False
+    return np.array_equal(entering.solid.vertices, before.solid.vertices)
 
 
-def default_cell(radius: float, body: Solid, tool: Solid) -> float:
-    """The fineness that a blend has where none is given, mm: fine for its radius, but not too fine for its seam."""
-    spans = [high - low for low, high in (body.bounds, tool.bounds)]
-    return max(radius / FINENESS, float(min(s.max() for s in spans)) / 300)
+def _run(
+    soft: list[Entering],
+    fineness: float | None,
+    sampled: Sampled,
+    given: Floats,
+    begin: Callable[[Part | None], None],
+) -> tuple[Solid, Floats]:
+    cell = fineness or default_cell(soft)
+    radii = [e.radius for e in soft[1:]]
+    _check_radius(max(radii), soft)
+    meshes = [e.solid.mesh_with_parts() for e in soft]
+    steps = [
+        Step(e.part.op, e.radius if i else 0.0, _forms(e.part, cell, max(radii), sampled)) for i, e in enumerate(soft)
+    ]
+    fold = Fold(steps, cell)
+    own = [mesh for mesh, _, _ in meshes]
+    together = run_together(fold, own, cell, given, lambda step: begin(None if step is None else soft[step].part))
+    try:
+        return _as_solid(soft, meshes, together), together.given
+    except MeshError:
+        return _as_solid(soft, meshes, all_of_it(fold, own, cell)), given
 
 
-def check_radius(radius: float, body: Solid, tool: Solid) -> None:
-    """Raises MeshError for a radius that is larger than the parts it runs together."""
-    most = min(float((high - low).max()) for low, high in (body.bounds, tool.bounds))
+def _as_solid(soft: list[Entering], meshes: list[tuple[Mesh, Ints, tuple[str, ...]]], found: RunTogether) -> Solid:
+    names = tuple(dict.fromkeys(name for e in soft for name in e.solid.part_names))
+    number = {name: i for i, name in enumerate(names)}
+    middles = found.mesh.corners.mean(axis=1)
+    part_of = np.zeros(len(found.step), dtype=np.int64)
+    for step, (entering, (_, own_parts, own_names)) in enumerate(zip(soft, meshes, strict=True)):
+        mine = found.step == step
+        numbers = np.array([number[name] for name in own_names])
+        if len(own_names) == 1:
+            part_of[mine] = numbers[0]
+            continue
+        own, run = mine & (found.own >= 0), mine & (found.own < 0)
+        part_of[own] = numbers[own_parts[found.own[own]]]
+        if run.any():
+            part_of[run] = numbers[nearest_parts(entering.solid, middles[run])]
+    planes = Planes.together([e.solid.planes for e in soft])
+    solid = Solid.from_parts(found.mesh, part_of, names, planes=planes)
+    meets = any(e.solid.has_coincident_faces for e in soft)
+    return Solid(solid.manifold, solid.labels, solid.planes, meets)
+
+
+def _forms(part: Part, cell: float, reach: float, sampled: Sampled) -> tuple[Placed, ...]:
+    """A part's own shape, as a form placed by a rigid motion and one scale; for each copy one."""
+    scale = np.array(part.place.scale)
+    even = bool(np.all(scale == scale[0]))
+    form = None
+    rigid = part.place if even else part.place.model_copy(update={"scale": (1.0, 1.0, 1.0)})
+    by = float(scale[0]) if even else 1.0
+    if part.primitive is not None and not part.changed:
+        primitive = part.primitive if even else part.primitive.stretched(tuple(scale))
+        known = primitive.form() if primitive is not None else None
+        if known is not None and known.error * by <= NEAR_ENOUGH * cell:
+            form = known
+    if form is None:
+        form = sampled(part, np.ones(3) if even else scale, cell / by, (reach + 3 * cell) / by)
+    place = place_matrix(rigid, part.flip)
+    matrices = [compose(m, place) for m in part.copies.matrices()] if part.copies else [place]
+    return tuple(Placed(form, matrix) for matrix in matrices)
+
+
+def default_cell(soft: list[Entering]) -> float:
+    """The fineness where none is given, mm: fine for the radii, but not too fine for the whole."""
+    radii = [e.radius for e in soft[1:] if e.radius]
+    low, high = _box(soft)
+    return max(min(radii) / FINENESS, max(radii) / (3 * FINENESS), float((high - low).max()) / MOST_ACROSS)
+
+
+def _box(soft: list[Entering]) -> tuple[Floats, Floats]:
+    boxes = np.array([e.solid.bounds for e in soft if e.part.op == "union"])
+    return boxes[:, 0].min(axis=0), boxes[:, 1].max(axis=0)
+
+
+def _check_radius(radius: float, soft: list[Entering]) -> None:
+    """Raises MeshError for a radius that is larger than all that it runs together."""
+    low, high = _box(soft)
+    most = float((high - low).max())
     if radius > most:
-        raise MeshError(f"blend must be at most {most:.4g} mm, the longest side of the smaller of the two parts")
+        raise MeshError(f"blend must be at most {most:.4g} mm, the longest side of what it runs together")

@@ -46,7 +46,8 @@ class Boxes:
             solid = self._evaluator.geometry(part)
             return NOTHING if solid.empty else solid.bounds
         if part.join is not None:
-            grown = np.array([[-part.join.blend], [part.join.blend]])
+            radius = max((p.radius_in(part.join.blend) for p in part.children if not p.reference), default=0.0)
+            grown = np.array([[-radius], [radius]])
             return around([self.of(p) for p in part.children if p.op == "union" and not p.reference]) + grown
         key = f"own:{self._evaluator.keys.geometry(part)}"
         found = self._known.get(key)

@@ -20,7 +20,7 @@ from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.affine import inverse
 from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.mesh.tolerances import ROUNDING
-from noble_clay.core.piece.models import Part, Piece
+from noble_clay.core.piece.models import Part, Piece, is_soft
 from noble_clay.core.piece.placing import place_matrix
 
 Parts = tuple[Part, ...]
@@ -64,7 +64,8 @@ class Drafter:
         last = self._static.get("")
         if last is not None and last.before is not before.parts:
             self._static.clear()  # of another piece, or of a skin that is not shown any more
-        box = self._changed(before.parts, after.parts)
+        soft = is_soft(before.parts, 0.0) or is_soft(after.parts, 0.0)
+        box = None if soft else self._changed(before.parts, after.parts)
         if box is None or box[0, 0] == np.inf or (within is not None and _is_most(box, within)):
             return Draft(None, self._evaluator.list_solid(after.parts))
         box = box + np.array([[-MARGIN], [MARGIN]])

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
+import numpy as np
 from cachetools import LRUCache
 
 from noble_clay.core.errors import MeshError, PieceError, Problem
@@ -14,14 +15,15 @@ from noble_clay.core.evaluate.keys import Keys, hashed
 from noble_clay.core.evaluate.result import Result, has_slivers, without_slivers
 from noble_clay.core.evaluate.self_intersections import Crossings
 from noble_clay.core.evaluate.watch import Watch, naming
+from noble_clay.core.field.forms import Form
 from noble_clay.core.fields import MAX_COORDINATE
 from noble_clay.core.kernel.booleans import boolean
 from noble_clay.core.kernel.coincidence import snap_coincident
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.affine import compose
-from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.piece.limits import MAX_TRIANGLES
-from noble_clay.core.piece.models import Join, Part, Piece
+from noble_clay.core.piece.models import Part, Piece, is_soft
 from noble_clay.core.piece.placing import place_matrix
 
 Assets = Callable[[str], Mesh]
@@ -30,6 +32,9 @@ Assets = Callable[[str], Mesh]
 Parts = tuple[Part, ...]
 MOST_LISTS = 20_000
 """Lists whose last keys are remembered."""
+
+MOST_SOFT = 200
+"""Soft lists of which it is remembered where the lattice is needed."""
 
 
 def no_assets(sha256: str) -> Mesh:
@@ -47,6 +52,8 @@ class Evaluator:
         self._failures = 0
         self.keys = Keys()
         self._last_keys: Any = LRUCache(MOST_LISTS)
+        self._given: Any = LRUCache(MOST_SOFT)
+        self._forms: ByteCache[Form] = ByteCache(budget // 4)
         self.watch = watch or Watch()
         self.crossings = Crossings(self.keys, self.geometry, self.watch)
 
@@ -81,7 +88,8 @@ class Evaluator:
         found = self.cache.get(key)
         if found is None:
             before = self._failures
-            found = self._combined([p for p in parts if not p.reference])
+            lines = [p for p in parts if not p.reference]
+            found = self._run_together(lines, 0.0, None) if is_soft(parts, 0.0) else self._combined(lines)
             if self._failures == before:  # a mesh that is missing now may come yet
                 self.cache.put(key, found)
         return found
@@ -194,7 +202,7 @@ class Evaluator:
         """What a join's list becomes in the join's own frame, run together where it has a blend."""
         join = part.join
         assert join is not None
-        if join.blend == 0:
+        if not join.soft:
             return self.list_solid(join.parts)
         key = self.keys.join(join)
         found = self.cache.get(key)
@@ -202,41 +210,45 @@ class Evaluator:
             before = self._failures
             try:
                 with naming(part, "join.blend"):
-                    found = self._blended(join)
+                    lines = [p for p in join.parts if not p.reference]
+                    found = self._run_together(lines, join.blend, join.fineness)
             except MeshError as error:
                 raise PieceError(Problem(str(error), part.id, "join.blend", join.blend)) from None
             if self._failures == before:
                 self.cache.put(key, found)
         return found
 
-    def _blended(self, join: Join) -> Solid:
-        """The list in order, each step run together over the blend; what stands after each step is kept."""
-        from noble_clay.core.evaluate.blends import Blending, blended, check_radius, default_cell
+    def _run_together(self, lines: list[Part], blend: float, fineness: float | None) -> Solid:
+        """A list in order, each step rounded over its radius, and each told of."""
+        from noble_clay.core.evaluate.blends import Entering, joined_softly
 
-        lines = [p for p in join.parts if not p.reference]
         placed = [self.part_solid(p) for p in lines]
         solids = snap_coincident(placed, [p.op for p in lines])
-        plain = all(s.manifold is p.manifold for s, p in zip(solids, placed, strict=True))
-        keys = [self.keys.part(p) for p in lines]
-        body = Blending.of(Solid.nothing())
-        for index, (line, solid) in enumerate(zip(lines, solids, strict=True)):
-            if body.solid.empty or solid.empty:
-                body = Blending.of(boolean(line.op, [body.solid, solid])) if index else Blending.of_part(line, solid, 0)
-                continue
-            self.watch.begin(line, "blend")
-            check_radius(join.blend, body.solid, solid)
-            cell = join.fineness or default_cell(join.blend, body.solid, solid)
-            key = hashed(["blended", join.blend, join.fineness, *keys[: index + 1]])
-            found = self.cache.get(key) if plain else None
-            if found is None:
-                tool = Blending.of_part(line, solid, cell)
-                first = Blending.of_part(lines[0], solids[0], cell) if index == 1 else body
-                found = blended(line.op, first, tool, join.blend, cell)
-                check_size(int(found.manifold.num_tri()))
-                if plain:
-                    self.cache.put(key, found)
-            body = Blending.of(found)
-        return body.solid
+        entering = [Entering(p, p.radius_in(blend), s) for p, s in zip(lines, solids, strict=True)]
+        name = hashed([p.id for p in lines])
+
+        def begin(part: Part | None) -> None:
+            if part is None:
+                self.watch.go_on()
+            else:
+                self.watch.begin(part, "blend")
+
+        given = self._given.get(name, np.zeros((0, 4)))
+        found, self._given[name] = joined_softly(entering, fineness, self._sampled, given, begin)
+        check_size(int(found.manifold.num_tri()))
+        return found
+
+    def _sampled(self, part: Part, scale: Floats, cell: float, reach: float) -> Form:
+        """A part's own shape, scaled along its axes, as the distance sampled near its surface; kept."""
+        from noble_clay.core.field.sampled import sampled_form
+
+        key = hashed(["sampled", self.keys.geometry(part), *scale, cell, reach])
+        found = self._forms.get(key)
+        if found is None:
+            mesh = self.geometry(part).mesh_only()
+            found = sampled_form(Mesh(mesh.vertices * scale, mesh.triangles), cell, reach)
+            self._forms.put(key, found)
+        return found
 
     def _combined(self, parts: list[Part]) -> Solid:
         """The parts in order, in runs of one op; what stands after each run is kept, for later edits to begin there."""

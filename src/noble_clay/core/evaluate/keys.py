@@ -44,7 +44,7 @@ class Keys:
     def join(self, join: Join) -> str:
         """Of what a join becomes."""
         key = self.parts(join.parts)
-        return hashed(["blend", join.blend, join.fineness, key]) if join.blend else key
+        return hashed(["blend", join.blend, join.fineness, key]) if join.soft else key
 
     def part(self, part: Part) -> str:
         """Of what shapes a part in its parent's frame. It holds ids, since a solid knows its parts by them."""
@@ -53,7 +53,8 @@ class Keys:
             return known[1]
         copies = part.copies.model_dump(mode="json") if part.copies else None
         place = part.place.model_dump(mode="json")
-        key = hashed(["part", part.id, self.geometry(part), part.op, place, sorted(part.flip), copies])
+        blend = [] if part.blend is None else [part.blend]
+        key = hashed(["part", part.id, self.geometry(part), part.op, place, sorted(part.flip), copies, *blend])
         _remember(self._part, part, key)
         return key
 

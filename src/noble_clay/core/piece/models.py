@@ -58,11 +58,22 @@ class Join(Model):
     fineness: Annotated[float, MM, Field(ge=0.01, le=100, title="Fineness"), IsNumber] | None = None
     parts: tuple[Part, ...]
 
+    @property
+    def soft(self) -> bool:
+        """Whether any step of it is rounded."""
+        return is_soft(self.parts, self.blend)
+
+
+def is_soft(parts: tuple[Part, ...], blend: float) -> bool:
+    """Whether any step of a list of that blend is rounded. The first part, the body, enters nothing."""
+    return any(p.radius_in(blend) > 0 for p in [p for p in parts if not p.reference][1:])
+
 
 class Part(Model):
     """One line of the recipe: geometry, how it enters its parent, where it stands and how it is shown.
 
-    follows_body: a round primitive keeps as near to its true curve as the body of its list does to its own.
+    blend: radius with which it enters its list, mm; 0 is sharp, none is the list's. follows_body: a round primitive
+    keeps as near to its true curve as the body of its list does to its own.
     """
 
     id: PartId
@@ -72,6 +83,7 @@ class Part(Model):
     join: Join | None = None
     mesh: MeshAsset | None = None
     changes: Annotated[tuple[AnyChange, ...], Field(max_length=MOST_CHANGES)] = ()
+    blend: Annotated[float, MM, Field(ge=0, le=1000, title="Blend"), IsNumber] | None = None
     place: Place = Place()
     flip: tuple[Axis, ...] = ()
     copies: AnyCopies | None = None
@@ -115,7 +127,11 @@ class Part(Model):
     @property
     def plain_join(self) -> bool:
         """Whether it is nothing but its list, moved: a join without blend, changes or copies."""
-        return self.join is not None and not self.join.blend and not self.copies and not self.changed
+        return self.join is not None and not self.join.soft and not self.copies and not self.changed
+
+    def radius_in(self, blend: float) -> float:
+        """With which it enters a list of that blend, mm."""
+        return blend if self.blend is None else self.blend
 
     @property
     def children(self) -> tuple[Part, ...]:

@@ -9,13 +9,12 @@ from typing import TYPE_CHECKING, Any, ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
+from noble_clay.core.field import forms
+from noble_clay.core.field.forms import Form
 from noble_clay.core.field_kinds import Either
 from noble_clay.core.fields import FEWEST_FACETS, MOST_FACETS, Facets, Model
 from noble_clay.core.handles import Handle
 from noble_clay.core.mesh.mesh import Floats, Mesh
-
-if TYPE_CHECKING:
-    from noble_clay.core.mesh.distance import Distance
 
 Factors = tuple[float, float, float]
 
@@ -63,8 +62,8 @@ class Primitive(Model):
         """The same kind, larger by `factors` along x, y, z; None when its own fields cannot say that."""
         return None
 
-    def distance(self) -> tuple[Distance, float] | None:
-        """The distance to the true shape in closed form, and how far the mesh is off it, mm; None without one."""
+    def form(self) -> Form | None:
+        """The distance to the true shape in closed form, and how far the mesh is off it; None without one."""
         return None
 
     def updated(self, **values: Any) -> Primitive:
@@ -112,11 +111,10 @@ class Revolved(Round):
         low, high = (np.append(extreme(ring * radius, axis=0), extreme(profile[:, 1])) for extreme in (np.min, np.max))
         return np.array([low, high])
 
-    def distance(self) -> tuple[Distance, float]:
-        from noble_clay.core.field.closed_forms import TurnedDistance
-
+    def form(self) -> Form:
         profile = _without_repeats(self.profile(), self.closed_profile)
-        return TurnedDistance(profile, self.closed_profile), roundness_error(float(profile[:, 0].max()), self.facets)
+        error = roundness_error(float(profile[:, 0].max()), self.facets)
+        return forms.turned(profile, self.closed_profile, error)
 
     def triangle_count(self) -> int:
         return 2 * self.facets * self.profile_points()

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
 from pydantic import Field, model_validator
 
+from noble_clay.core.field import forms
+from noble_clay.core.field.forms import Form
 from noble_clay.core.fields import Size3
 from noble_clay.core.mesh.hexahedron import hexahedron
 from noble_clay.core.mesh.mesh import Floats, Mesh
-from noble_clay.core.primitives.base import Factors, Primitive, around, quarter_arc, stack
+from noble_clay.core.primitives.base import Factors, Primitive, around, quarter_arc, roundness_error, stack
 from noble_clay.core.primitives.edge import EdgeField, check_edge
-
-if TYPE_CHECKING:
-    from noble_clay.core.mesh.distance import Distance
 
 
 class Box(Primitive):
@@ -49,10 +48,13 @@ class Box(Primitive):
         pole = np.array([[0.0, 0.0, self.size[2] / 2]])
         return _weld_exact(stack([-pole, *rows, pole]))
 
-    def distance(self) -> tuple[Distance, float] | None:
-        from noble_clay.core.field.closed_forms import BoxDistance
-
-        return (BoxDistance(self.size), 0.0) if self.edge is None else None
+    def form(self) -> Form:
+        if self.edge is None:
+            return forms.box(self.size)
+        if self.edge.kind == "chamfer":
+            return forms.convex(self.mesh().corners)
+        # Its corners are eighths of balls, which its mesh is within.
+        return forms.box(self.size, self.edge.size, 2 * roundness_error(self.edge.size, 4 * self.edge.steps))
 
     def bounds(self) -> Floats:
         return around(self.size)

@@ -7,6 +7,8 @@ from typing import Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
+from noble_clay.core.field import forms
+from noble_clay.core.field.forms import Form
 from noble_clay.core.fields import Facets, Length
 from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.primitives.base import Factors, Primitive, Revolved, quarter_arc, quarter_rows
@@ -34,6 +36,9 @@ class Capsule(Revolved):
         low = quarter_arc(rows, -90, 0) * self.radius - [0, straight]
         high = quarter_arc(rows, 0, 90) * self.radius + [0, straight]
         return np.concatenate([low, high])
+
+    def form(self) -> Form:
+        return forms.capsule(self.radius, self.length / 2 - self.radius, 2 * self.chord_error())
 
     def widest_radius(self) -> float:
         return self.radius

@@ -7,6 +7,8 @@ from typing import Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
+from noble_clay.core.field import forms
+from noble_clay.core.field.forms import Form
 from noble_clay.core.fields import Facets, IsNumber, Length
 from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.primitives.base import Factors, Primitive, Revolved, quarter_arc, quarter_rows
@@ -39,6 +41,10 @@ class Egg(Revolved):
         low = quarter_arc(rows, -90, 0) * [self.width / 2, half + self.widest]
         high = quarter_arc(rows, 0, 90) * [self.width / 2, half - self.widest]
         return np.concatenate([low, high[1:]]) + [0, self.widest]
+
+    def form(self) -> Form:
+        half = self.height / 2
+        return forms.egg(self.width / 2, half + self.widest, half - self.widest, self.widest, 2 * self.chord_error())
 
     def widest_radius(self) -> float:
         return self.width / 2

@@ -7,6 +7,8 @@ from typing import Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
+from noble_clay.core.field import forms
+from noble_clay.core.field.forms import Form
 from noble_clay.core.fields import Facets, Size3
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.primitives.base import Factors, Primitive, Round, circle, quarter_rows, revolve
@@ -31,6 +33,9 @@ class Ellipsoid(Round):
         ring = circle(self.facets)
         low, high = (np.append(extreme(ring, axis=0), end) for extreme, end in ((np.min, -1.0), (np.max, 1.0)))
         return np.array([low, high]) * self.radii
+
+    def form(self) -> Form:
+        return forms.ellipsoid(self.radii, 2 * self.chord_error())
 
     def widest_radius(self) -> float:
         return max(self.radii)

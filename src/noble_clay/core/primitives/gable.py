@@ -6,10 +6,12 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
+from noble_clay.core.field import forms
+from noble_clay.core.field.forms import Form
 from noble_clay.core.fields import Size3
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.primitives.base import Factors, Primitive, around
-from noble_clay.core.primitives.wedge import three_sided_bar
+from noble_clay.core.primitives.wedge import side_of_bar, three_sided_bar
 
 
 class Gable(Primitive):
@@ -23,6 +25,9 @@ class Gable(Primitive):
 
     def mesh(self) -> Mesh:
         return three_sided_bar(self.size, ridge=0.0)
+
+    def form(self) -> Form:
+        return forms.extruded(side_of_bar(self.size, ridge=0.0), self.size[0], axis=0)
 
     def bounds(self) -> Floats:
         return around(self.size)

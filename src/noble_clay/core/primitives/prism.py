@@ -6,6 +6,8 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
+from noble_clay.core.field import forms
+from noble_clay.core.field.forms import Form
 from noble_clay.core.fields import IsNumber, Length
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.primitives.base import Factors, Primitive, circle, prism_bounds, prism_rows, stack
@@ -27,6 +29,9 @@ class Prism(Primitive):
 
     def mesh(self) -> Mesh:
         return stack(prism_rows(front_polygon(self.sides) * self.radius, self.height))
+
+    def form(self) -> Form:
+        return forms.extruded(front_polygon(self.sides) * self.radius, self.height)
 
     def bounds(self) -> Floats:
         return prism_bounds(front_polygon(self.sides) * self.radius, self.height)

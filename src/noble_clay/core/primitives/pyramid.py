@@ -6,6 +6,8 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field, model_validator
 
+from noble_clay.core.field import forms
+from noble_clay.core.field.forms import Form
 from noble_clay.core.fields import Length, LengthOrZero
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.primitives.base import Factors, Primitive, prism_bounds, prism_rows, stack
@@ -33,6 +35,9 @@ class Pyramid(Primitive):
 
     def mesh(self) -> Mesh:
         return stack(prism_rows(front_polygon(self.sides), self.height, top=self.top_radius, bottom=self.radius))
+
+    def form(self) -> Form:
+        return forms.convex(self.mesh().corners)
 
     def bounds(self) -> Floats:
         return prism_bounds(front_polygon(self.sides) * max(self.radius, self.top_radius), self.height)

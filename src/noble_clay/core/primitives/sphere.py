@@ -6,6 +6,8 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
+from noble_clay.core.field import forms
+from noble_clay.core.field.forms import Form
 from noble_clay.core.fields import Facets, Length
 from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.primitives.base import Factors, Primitive, Revolved, quarter_arc, quarter_rows
@@ -29,6 +31,9 @@ class Sphere(Revolved):
 
     def profile_points(self) -> int:
         return 2 * quarter_rows(self.facets) + 1
+
+    def form(self) -> Form:
+        return forms.sphere(self.radius, 2 * self.chord_error())
 
     def stretched(self, factors: Factors) -> Primitive | None:
         return self.updated(radius=self.radius * factors[0]) if len(set(factors)) == 1 else None

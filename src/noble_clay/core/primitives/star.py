@@ -7,6 +7,8 @@ from typing import Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
+from noble_clay.core.field import forms
+from noble_clay.core.field.forms import Form
 from noble_clay.core.fields import IsNumber, Length
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.primitives.base import Factors, Primitive, circle, prism_bounds, prism_rows, stack
@@ -39,6 +41,9 @@ class Star(Primitive):
         reach = np.where(np.arange(2 * self.points) % 2 == 0, self.radius, self.inner_radius)
         outline: Floats = circle(2 * self.points, start=90) * reach[:, None]
         return outline
+
+    def form(self) -> Form:
+        return forms.extruded(self._outline(), self.height)
 
     def bounds(self) -> Floats:
         return prism_bounds(self._outline(), self.height)

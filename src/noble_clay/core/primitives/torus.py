@@ -7,10 +7,12 @@ from typing import Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
+from noble_clay.core.field import forms
+from noble_clay.core.field.forms import Form
 from noble_clay.core.fields import Facets, Length
 from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.mesh.tolerances import HAIR
-from noble_clay.core.primitives.base import Factors, Primitive, Revolved, circle
+from noble_clay.core.primitives.base import Factors, Primitive, Revolved, circle, roundness_error
 
 
 class Torus(Revolved):
@@ -34,6 +36,10 @@ class Torus(Revolved):
 
     def profile(self) -> Floats:
         return np.array([self.ring_radius, 0.0]) + circle(self.tube_facets) * self.tube_radius
+
+    def form(self) -> Form:
+        error = self.chord_error() + roundness_error(self.tube_radius, self.tube_facets)
+        return forms.torus(self.ring_radius, self.tube_radius, error)
 
     def widest_radius(self) -> float:
         return self.ring_radius + self.tube_radius

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from typing import Annotated, Any, ClassVar
+from typing import Annotated, Any
 
 from pydantic import Field
 
@@ -25,8 +25,10 @@ SolidOf = Callable[[Part], Solid]
 class Edit(Model):
     """One step of a maker's work."""
 
-    may_be_impossible: ClassVar[bool] = False
-    """Whether only the solids of its parts can show that it cannot be made: that is looked at before it is kept."""
+    @property
+    def may_be_impossible(self) -> bool:
+        """Whether only the solids of its parts can show that it cannot be made: that is looked at before it is kept."""
+        return False
 
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
         """The changes to the tree, in order, and the ids of the parts in hand afterwards."""

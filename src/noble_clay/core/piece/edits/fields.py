@@ -38,19 +38,24 @@ class PartFields(Model):
     locked: bool | None = None
     follows_body: bool | None = None
     mesh: MeshAsset | None = None
+    blend: Annotated[float, Field(ge=0, le=1000), IsNumber] | None = None
 
 
 class SetPart(Edit):
-    """Change fields of parts; `copies` and `colour` given as null are taken away."""
+    """Change fields of parts; `copies`, `colour` and `blend` given as null are taken away."""
 
     kind: Literal["set_part"]
     ids: Ids
     fields: PartFields
 
+    @property
+    def may_be_impossible(self) -> bool:
+        return bool(self.fields.blend)
+
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
         given = {name: getattr(self.fields, name) for name in self.fields.model_fields_set}
         for name, value in given.items():
-            if value is None and name not in ("copies", "colour"):
+            if value is None and name not in ("copies", "colour", "blend"):
                 raise PieceError(Problem("cannot be taken away", field=name))
         found: list[Change] = []
         for part_id in self.ids:
@@ -67,6 +72,7 @@ class SetPart(Edit):
             "place": "Placed",
             "copies": "Copies of",
             "colour": "Glazed",
+            "blend": "Blended",
             "hidden": "Showed or hid",
         }
         first = next(iter(self.fields.model_fields_set), "")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -17,7 +17,9 @@ from noble_clay.core.piece.tree import Change, Put, find
 class SetChanges(Edit):
     """Give a part this stack of shape changes in place of the one it has."""
 
-    may_be_impossible: ClassVar[bool] = True
+    @property
+    def may_be_impossible(self) -> bool:
+        return True
 
     kind: Literal["set_changes"]
     id: PartId
@@ -44,7 +46,9 @@ class SetChanges(Edit):
 class SetJoin(Edit):
     """Set the radius over which a join runs together, and the fineness of that run; null lets it follow the radius."""
 
-    may_be_impossible: ClassVar[bool] = True
+    @property
+    def may_be_impossible(self) -> bool:
+        return True
 
     kind: Literal["set_join"]
     id: PartId

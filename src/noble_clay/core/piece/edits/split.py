@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, ClassVar, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -22,7 +22,9 @@ class Split(Edit):
     Both are joins that keep the tools, so that the split can still be moved; several tools act as one.
     """
 
-    may_be_impossible: ClassVar[bool] = True
+    @property
+    def may_be_impossible(self) -> bool:
+        return True
 
     kind: Literal["split"]
     ids: Annotated[tuple[PartId, ...], Field(min_length=2, max_length=5_000)]

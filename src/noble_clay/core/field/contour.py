@@ -1,0 +1,146 @@
+"""A list's surface on a lattice: closed where all of it is looked at, with a border where the blocks end."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from noble_clay.core.field.blocks import BEFORE, ODD, Blocks, in_order, sampled
+from noble_clay.core.field.compiled import compiled
+from noble_clay.core.field.fold import Fold, fold_many
+from noble_clay.core.field.marching_cubes import lattice_edges, marched, table
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+
+ROOT_STEPS = 2
+"""Steps towards the surface along a lattice edge."""
+
+INSET = 0.002
+"""How near to the ends of its lattice edge a vertex may be, as a share of it."""
+
+
+@dataclass(frozen=True, eq=False)
+class Contour:
+    """normals: (n, 3) of the field at the vertices; margins: (n,), mm, as `fold` has them; steps: (n,) the nearest."""
+
+    mesh: Mesh
+    normals: Floats
+    margins: Floats
+    steps: Ints
+
+    @property
+    def step_of_triangles(self) -> Ints:
+        """(m,): that of two of its vertices, else of the first."""
+        a, b, c = self.steps[self.mesh.triangles].T
+        return np.where(b == c, b, a)
+
+
+def contour(fold: Fold, blocks: Blocks) -> Contour:
+    """The surface in some blocks of a lattice."""
+    if len(blocks.corners) == 0:
+        return Contour(Mesh.empty(), np.zeros((0, 3)), np.zeros(0), np.zeros(0, dtype=np.int64))
+    blocks, neighbours = in_order(blocks)
+    values = sampled(*fold.arrays, blocks.corners, blocks.starts, blocks.active, neighbours, BEFORE, blocks.cell)
+    low = blocks.corners.min(axis=0)
+    across = blocks.corners.max(axis=0) - low + 8
+    keys, owner = marched(values, blocks.corners, low, across, *table())
+    known, first, index = np.unique(keys.reshape(-1), return_index=True, return_inverse=True)
+    ends, axes = lattice_edges(known, low, across)
+    block = owner[first // 3]
+    local = ends - blocks.corners[block]
+    one = values[block, *local.T]
+    local[np.arange(len(axes)), axes] += 1
+    other = values[block, *local.T]
+    order = np.argsort(block, kind="stable")
+    told = np.empty((len(ends), 9))
+    told[order] = _on_edges(
+        *fold.arrays,
+        ends[order],
+        axes[order],
+        one[order],
+        other[order],
+        block[order],
+        blocks.starts,
+        blocks.active,
+        blocks.cell,
+    )
+    return Contour(
+        Mesh(told[:, :3].copy(), index.reshape(-1, 3)), told[:, 4:7], told[:, 7], told[:, 8].astype(np.int64)
+    )
+
+
+@compiled
+def _on_edges(
+    rows: Any,
+    steps: Any,
+    numbers: Any,
+    blocks: Any,
+    values: Any,
+    ends: Any,
+    axes: Any,
+    one: Any,
+    other: Any,
+    block: Any,
+    starts: Any,
+    active: Any,
+    cell: Any,
+) -> Any:
+    """(n, 9): where the field passes zero along lattice edges, with the field, its gradient, margin and
+    nearest step there. one, other:
+    (n,) the field at their ends, of which one is inside. block: (n,) in ascending order.
+    """
+    found = np.empty((len(ends), 9))
+    longest, most = 1, 1
+    first = 0
+    while first < len(ends):
+        last = _end_of_block(block, first)
+        longest = max(longest, starts[block[first] + 1] - starts[block[first]])
+        most = max(most, last - first)
+        first = last
+    each = np.empty((longest, most, 4))
+    share, low, high = np.empty(most), np.empty(most), np.empty(most)
+    first = 0
+    while first < len(ends):
+        last = _end_of_block(block, first)
+        points, told = found[first:last, :3], found[first:last, 3:]
+        low[:], high[:] = 0.0, 1.0
+        for _ in range(ROOT_STEPS + 1):
+            for i in range(first, last):
+                n = i - first
+                # Illinois: the end that stays counts half.
+                share[n] = low[n] - one[i] * (high[n] - low[n]) / (other[i] - one[i])
+                share[n] = min(1 - INSET, max(INSET, share[n]))
+                for axis in range(3):
+                    points[n, axis] = (ends[i, axis] + ODD + (share[n] if axis == axes[i] else 0.0)) * cell
+            fold_many(
+                rows,
+                steps,
+                numbers,
+                blocks,
+                values,
+                active,
+                starts[block[first]],
+                starts[block[first] + 1],
+                points,
+                cell,
+                1e-3 * cell,
+                each,
+                told,
+            )
+            for i in range(first, last):
+                n = i - first
+                if (told[n, 0] < 0) == (one[i] < 0):
+                    low[n], one[i], other[i] = share[n], told[n, 0], other[i] / 2
+                else:
+                    high[n], other[i], one[i] = share[n], told[n, 0], one[i] / 2
+        first = last
+    return found
+
+
+@compiled
+def _end_of_block(block: Any, first: Any) -> Any:
+    last = first + 1
+    while last < len(block) and block[last] == block[first]:
+        last += 1
+    return last

@@ -1,0 +1,375 @@
+"""The field of a whole list: the distances to its parts folded in order, each step rounded over its own radius.
+
+What two surfaces leave between them is closed by a ball of radius r that rolls along their seam: with a the field so
+far, b the distance to the next part, and q the point nearest to p at which both are at least r,
+
+    smooth minimum of a and b at p = r - |p - q|        where both are below r at p,
+                                     min(a, b)           elsewhere.
+
+A right angle gets a fillet of exactly r; flush faces stay flat, and parts that coincide stay as they are, since the
+ball touches only one of them at a time. q is found by a few steps of sequential quadratic programming: both fields are
+taken for planes where q was last thought to be, and p is brought to the nearer side of both. With u and v how far p
+lies under those planes and c the cosine between them, |p - q|² = (u² + v² - 2 c u v) / (1 - c²) where both count. For
+surfaces that face each other (c < 0) c counts as 0, since the ball would touch them further than r from the other:
+beyond r, nothing changes. So parts that do not touch grow a bridge where they are nearer than (2 - sqrt 2) r.
+
+A difference is the smooth minimum of what is outside the body with the tool, an intersection that of both outsides,
+turned inside out. Along with it goes the margin: how far a point of the surface is from where it is rounded or hidden,
+negative within.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from noble_clay.core.field.compiled import compiled
+from noble_clay.core.field.form_distance import form_at, form_many
+from noble_clay.core.field.forms import Form
+from noble_clay.core.mesh.mesh import Floats, Ints
+
+UNION, DIFFERENCE, INTERSECTION = 0, 1, 2
+OPS = {"union": UNION, "difference": DIFFERENCE, "intersection": INTERSECTION}
+
+FAR = 1e30
+"""The field before anything is there, mm."""
+
+MOST_STEPS = 5
+"""Steps of sequential quadratic programming for one point."""
+
+ROW = ("kind", "number", "block", "value", "scale", *"xyz", *(f"turn{i}" for i in range(9)), "step")
+STEP = ROW.index("step")
+"""What there is of a placed form in a row of numbers: its kind, where its own begin in the other arrays, how it is
+placed, and of which step it is.
+"""
+
+SHARP_MARGIN = 2.0
+"""Within so many cells of a sharp seam the surface is found on the lattice."""
+
+
+@dataclass(frozen=True, eq=False)
+class Placed:
+    """A form through a rigid motion, with mirroring, and one scale for all axes. matrix: (3, 4)."""
+
+    form: Form
+    matrix: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class Step:
+    """One part of a list with its copies, united. radius: over which it enters, mm."""
+
+    op: str
+    radius: float
+    forms: tuple[Placed, ...]
+
+
+class Fold:
+    """The field of a list of steps. cell: of the lattice that it will be looked at on, mm."""
+
+    def __init__(self, steps: list[Step], cell: float) -> None:
+        self.steps = steps
+        forms = [p for s in steps for p in s.forms]
+        distinct = {id(p.form): p.form for p in forms}
+        starts: dict[int, tuple[int, int, int]] = {}
+        numbers, blocks, values = [], [], []
+        at = at_block = at_value = 0
+        for name, form in distinct.items():
+            starts[name] = at, at_block, at_value
+            numbers.append(form.numbers)
+            at += len(form.numbers)
+            if form.blocks is not None:
+                blocks.append(form.blocks)
+                values.append(form.values)
+                at_block, at_value = at_block + len(form.blocks), at_value + len(form.values)
+        rows = np.zeros((len(forms), len(ROW)))
+        for row, placed in zip(rows, forms, strict=True):
+            scale = float(np.linalg.norm(placed.matrix[:, 0]))
+            row[:] = [
+                placed.form.kind,
+                *starts[id(placed.form)],
+                scale,
+                *placed.matrix[:, 3],
+                *(placed.matrix[:, :3] / scale).reshape(-1),
+                0,
+            ]
+        rows[:, STEP] = np.repeat(np.arange(len(steps)), [len(s.forms) for s in steps])
+        wide = SHARP_MARGIN * cell
+        self.arrays = (
+            rows,
+            np.array([[OPS[s.op], s.radius, max(s.radius, wide)] for s in steps], dtype=float).reshape(-1, 3),
+            np.ascontiguousarray(np.concatenate([*numbers, np.zeros(1)])),
+            np.concatenate([*blocks, np.zeros(0, dtype=np.int64)]),
+            np.concatenate([*values, np.zeros((0, 9, 9, 9))]),
+        )
+
+    @property
+    def every(self) -> Ints:
+        """The numbers of all forms, in order: what may be `active`."""
+        return np.arange(len(self.arrays[0]))
+
+    def at(self, points: Floats, active: Ints | None = None) -> tuple[Floats, Floats, Floats]:
+        """(n,) the field, (n, 3) its gradient of length 1, (n,) the margin, at points (n, 3), mm.
+
+        active: forms that can matter there, in order; all where none are given.
+        """
+        every = self.every if active is None else active
+        found = _at_points(*self.arrays, every, np.ascontiguousarray(points), 1e-6)
+        return found[:, 0], found[:, 1:4], found[:, 4]
+
+    def margin(self, points: Floats, active: Ints) -> Floats:
+        """(n,) the margin at points (n, 3), mm, from the forms `active`, in order."""
+        found: Floats = _at_points(*self.arrays, active, np.ascontiguousarray(points), FAR)[:, 4]
+        return found
+
+
+@compiled
+def placed_many(rows: Any, numbers: Any, blocks: Any, values: Any, form: Any, points: Any, found: Any) -> None:
+    """Into found (n, 4): the distance and its gradient to one form of a fold, at points (n, 3)."""
+    scale = rows[form, 4]
+    for i in range(len(points)):
+        x, y, z = points[i, 0] - rows[form, 5], points[i, 1] - rows[form, 6], points[i, 2] - rows[form, 7]
+        for k in range(3):
+            found[i, k] = (rows[form, 8 + k] * x + rows[form, 11 + k] * y + rows[form, 14 + k] * z) / scale
+    form_many(
+        int(rows[form, 0]),
+        numbers,
+        int(rows[form, 1]),
+        blocks,
+        int(rows[form, 2]),
+        values,
+        int(rows[form, 3]),
+        found[: len(points)],
+    )
+    for i in range(len(points)):
+        gx, gy, gz = found[i, 1], found[i, 2], found[i, 3]
+        found[i, 0] *= scale
+        for k in range(3):
+            found[i, 1 + k] = rows[form, 8 + 3 * k] * gx + rows[form, 9 + 3 * k] * gy + rows[form, 10 + 3 * k] * gz
+
+
+@compiled
+def placed_at(rows: Any, numbers: Any, blocks: Any, values: Any, form: Any, x: Any, y: Any, z: Any) -> Any:
+    """(distance, gradient) of one form of a fold."""
+    scale = rows[form, 4]
+    x, y, z = (x - rows[form, 5]) / scale, (y - rows[form, 6]) / scale, (z - rows[form, 7]) / scale
+    t0, t1, t2 = rows[form, 8], rows[form, 9], rows[form, 10]
+    t3, t4, t5 = rows[form, 11], rows[form, 12], rows[form, 13]
+    t6, t7, t8 = rows[form, 14], rows[form, 15], rows[form, 16]
+    d, gx, gy, gz = form_at(
+        int(rows[form, 0]),
+        numbers,
+        int(rows[form, 1]),
+        blocks,
+        int(rows[form, 2]),
+        values,
+        int(rows[form, 3]),
+        t0 * x + t3 * y + t6 * z,
+        t1 * x + t4 * y + t7 * z,
+        t2 * x + t5 * y + t8 * z,
+    )
+    return d * scale, t0 * gx + t1 * gy + t2 * gz, t3 * gx + t4 * gy + t5 * gz, t6 * gx + t7 * gy + t8 * gz
+
+
+@compiled
+def _away(u: Any, v: Any, c: Any) -> Any:
+    """(how far p is from being on the outer side of two planes, and how far along either's normal it is to go): p lies
+    u and v under them, and c is the cosine between their normals.
+    """
+    c = min(1.0, max(0.0, c))
+    if u <= c * v:
+        return max(v, 0.0), 0.0, max(v, 0.0)
+    if v <= c * u:
+        return u, u, 0.0
+    left = 1 - c * c
+    if left < 1e-12:
+        return max(u, v), u if u >= v else 0.0, 0.0 if u >= v else v
+    return math.sqrt(max(0.0, (u * u + v * v - 2 * c * u * v) / left)), (u - c * v) / left, (v - c * u) / left
+
+
+@compiled
+def _step_at(
+    rows: Any, numbers: Any, blocks: Any, values: Any, active: Any, first: Any, last: Any, x: Any, y: Any, z: Any
+) -> Any:
+    """(distance, gradient) to the forms active[first:last] of one step, united."""
+    d, dx, dy, dz = FAR, 0.0, 0.0, 1.0
+    for at in range(first, last):
+        e, ex, ey, ez = placed_at(rows, numbers, blocks, values, active[at], x, y, z)
+        if e < d:
+            d, dx, dy, dz = e, ex, ey, ez
+    return d, dx, dy, dz
+
+
+@compiled
+def _end_of_step(rows: Any, active: Any, at: Any, last: Any) -> Any:
+    end = at + 1
+    while end < last and rows[active[end], STEP] == rows[active[at], STEP]:
+        end += 1
+    return end
+
+
+@compiled
+def _sharp_ends(op: Any) -> Any:
+    """The signs with which the body and the part enter the minimum, and with which it comes out."""
+    if op == UNION:
+        return 1.0, 1.0
+    return (-1.0, 1.0) if op == DIFFERENCE else (-1.0, -1.0)
+
+
+@compiled
+def _roughly_at(
+    rows: Any,
+    steps: Any,
+    numbers: Any,
+    blocks: Any,
+    values: Any,
+    active: Any,
+    first: Any,
+    last: Any,
+    x: Any,
+    y: Any,
+    z: Any,
+) -> Any:
+    """(field, gradient), each step's surfaces taken for the planes that they are seen as from the point."""
+    f, fx, fy, fz = FAR, 0.0, 0.0, 1.0
+    at = first
+    while at < last:
+        step, end = int(rows[active[at], STEP]), _end_of_step(rows, active, at, last)
+        d, dx, dy, dz = _step_at(rows, numbers, blocks, values, active, at, end, x, y, z)
+        sa, sb = _sharp_ends(steps[step, 0])
+        a, b, r = sa * f, sb * d, steps[step, 1]
+        if r > 0 and a < r and b < r:
+            far, along_a, along_b = _away(r - a, r - b, sa * sb * (fx * dx + fy * dy + fz * dz))
+            f = sa * (r - far)
+            fx, fy, fz = (
+                along_a * fx + sa * sb * along_b * dx,
+                along_a * fy + sa * sb * along_b * dy,
+                along_a * fz + sa * sb * along_b * dz,
+            )
+            length = max(1e-300, math.sqrt(fx * fx + fy * fy + fz * fz))
+            fx, fy, fz = fx / length, fy / length, fz / length
+        elif b < a:
+            f, fx, fy, fz = sa * b, sa * sb * dx, sa * sb * dy, sa * sb * dz
+        at = end
+    return f, fx, fy, fz
+
+
+@compiled
+def fold_many(
+    rows: Any,
+    steps: Any,
+    numbers: Any,
+    blocks: Any,
+    values: Any,
+    active: Any,
+    first: Any,
+    last: Any,
+    points: Any,
+    band: Any,
+    error: Any,
+    each: Any,
+    found: Any,
+) -> None:
+    """Into found (n, 6): field, its gradient, margin, and the step whose surface is nearest, at points (n, 3), from
+    the forms active[first:last]. band: further than that from the surface the field need only be on the right side,
+    mm. error: how exactly it is wanted, mm; FAR for the margin alone. each: (last - first or more, n, 4), room to work
+    in.
+    """
+    for at in range(first, last):
+        placed_many(rows, numbers, blocks, values, active[at], points, each[at - first])
+    other = first  # behind the last form that enters otherwise than by a union
+    for at in range(first, last):
+        if steps[int(rows[active[at], STEP]), 0] != UNION:
+            other = at + 1
+    for i in range(len(points)):
+        x, y, z = points[i, 0], points[i, 1], points[i, 2]
+        f, fx, fy, fz, margin = FAR, 0.0, 0.0, 1.0, FAR
+        nearest_step, away = -1, np.inf
+        at = first
+        while at < last:
+            step, end = int(rows[active[at], STEP]), _end_of_step(rows, active, at, last)
+            nearest = at - first
+            for k in range(at + 1 - first, end - first):
+                if each[k, i, 0] < each[nearest, i, 0]:
+                    nearest = k
+            d, dx, dy, dz = each[nearest, i]
+            if abs(d) < away:
+                nearest_step, away = step, abs(d)
+            sa, sb = _sharp_ends(steps[step, 0])
+            a, b, r, wide = sa * f, sb * d, steps[step, 1], steps[step, 2]
+            ax, ay, az, bx, by, bz = sa * fx, sa * fy, sa * fz, sb * dx, sb * dy, sb * dz
+            margin = a - wide if b < a else min(margin, b - wide)
+            if r > 0 and a < r and b < r:
+                u, v = r - a, r - b
+                most, least = max(u, v), math.sqrt(u * u + v * v)
+                # What unions only add to stays inside; what nothing follows is outside.
+                inside = most > r + band and (end >= other if sa > 0 else end == last)
+                outside = least < r - band and end == last
+                far, along_a, along_b = _away(u, v, ax * bx + ay * by + az * bz)
+                if error < FAR and not inside and not outside:
+                    for _ in range(MOST_STEPS):
+                        px = x + along_a * ax + along_b * bx
+                        py = y + along_a * ay + along_b * by
+                        pz = z + along_a * az + along_b * bz
+                        a, ax, ay, az = _roughly_at(rows, steps, numbers, blocks, values, active, first, at, px, py, pz)
+                        b, bx, by, bz = _step_at(rows, numbers, blocks, values, active, at, end, px, py, pz)
+                        a, ax, ay, az, b, bx, by, bz = (
+                            sa * a,
+                            sa * ax,
+                            sa * ay,
+                            sa * az,
+                            sb * b,
+                            sb * bx,
+                            sb * by,
+                            sb * bz,
+                        )
+                        u = r - a - (ax * (x - px) + ay * (y - py) + az * (z - pz))
+                        v = r - b - (bx * (x - px) + by * (y - py) + bz * (z - pz))
+                        before = far
+                        far, along_a, along_b = _away(u, v, ax * bx + ay * by + az * bz)
+                        if abs(far - before) < error:
+                            break
+                f = sa * (r - min(least, max(most, far)))
+                fx, fy, fz = along_a * ax + along_b * bx, along_a * ay + along_b * by, along_a * az + along_b * bz
+                length = max(1e-300, math.sqrt(fx * fx + fy * fy + fz * fz))
+                if length < 1e-12:  # midway between two that face each other
+                    fx, fy, fz, length = ax, ay, az, 1.0
+                fx, fy, fz = sa * fx / length, sa * fy / length, sa * fz / length
+            elif b < a:
+                f, fx, fy, fz = sa * b, sa * bx, sa * by, sa * bz
+            at = end
+        found[i, 0], found[i, 1], found[i, 2], found[i, 3] = f, fx, fy, fz
+        found[i, 4], found[i, 5] = margin, nearest_step
+
+
+BATCH = 256
+"""Points that are gone through together."""
+
+
+@compiled
+def _at_points(
+    rows: Any, steps: Any, numbers: Any, blocks: Any, values: Any, active: Any, points: Any, error: Any
+) -> Any:
+    found = np.empty((len(points), 6))
+    each = np.empty((len(active), BATCH, 4))
+    for start in range(0, len(points), BATCH):
+        some = points[start : start + BATCH]
+        fold_many(
+            rows,
+            steps,
+            numbers,
+            blocks,
+            values,
+            active,
+            0,
+            len(active),
+            some,
+            FAR,
+            error,
+            each,
+            found[start : start + BATCH],
+        )
+    return found

@@ -1,0 +1,307 @@
+"""A list run together: each part's own triangles where nothing rounds them, the field's surface where it is rounded,
+and a strip of triangles between.
+
+The parts' meshes are cut where the margin is zero, the surface on the lattice a little within, and the two borders,
+which run side by side, are joined by the shorter diagonal. Where they do not pair, because what remains of a part
+there is too small for the lattice, a ball around the place is given to the lattice, then a larger one, then all of it:
+that always closes.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from scipy.spatial import cKDTree
+
+from noble_clay.core.field.blocks import blocks_of
+from noble_clay.core.field.compiled import compiled
+from noble_clay.core.field.contour import contour
+from noble_clay.core.field.fold import STEP, Fold
+from noble_clay.core.field.margin_cut import Cut, cut, divided, divided_again
+from noble_clay.core.mesh.crossings import crossing_pairs
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+
+WITHIN = 1.0
+"""How far within the margin the surface on the lattice begins, in cells."""
+
+WIDEST = 4.0
+"""How wide a strip may be, in cells."""
+
+ATTEMPTS = 6
+"""Times that places are given to the lattice before all of it is."""
+
+
+@dataclass(frozen=True, eq=False)
+class RunTogether:
+    """mesh: closed. step: (m,) of which step each triangle is nearest or of whose own surface it is a piece. own: (m,)
+    which triangle of that step's mesh it is a piece of, -1 for none. given: (k, 4) balls that were given to the
+    lattice.
+    """
+
+    mesh: Mesh
+    step: Ints
+    own: Ints
+    given: Floats
+
+
+NONE_GIVEN = np.zeros((0, 4))
+
+
+def run_together(
+    fold: Fold,
+    meshes: list[Mesh],
+    cell: float,
+    given: Floats = NONE_GIVEN,
+    begin: Callable[[int | None], None] = lambda step: None,
+) -> RunTogether:
+    """meshes: of the steps' parts with their copies, closed. given: balls that are known to be needed. begin: told
+    which step is next, and without one that the work goes on; it may end it by raising.
+
+    Raises MeshError when the lattice is too fine.
+    """
+    own = []
+    for step in range(len(meshes)):
+        begin(step)
+        own.append(_Own(fold, step, meshes, cell))
+    for _ in range(ATTEMPTS):
+        begin(None)
+        found, wrong = _attempt(fold, meshes, own, cell, given)
+        if found is not None:
+            return found
+        given = _with_balls(given, wrong, cell)
+    return all_of_it(fold, meshes, cell)
+
+
+class _Own:
+    """A step's own mesh, divided where its margin is about zero."""
+
+    def __init__(self, fold: Fold, step: int, meshes: list[Mesh], cell: float) -> None:
+        self.step = step
+        self.op = fold.steps[step].op
+        self.bounds = meshes[step].bounds
+        self._margin = _margin_near(fold, meshes, step)
+        self._longest = max(float(fold.arrays[1][:, 2].max()) / 3, cell)
+        self._given = NONE_GIVEN
+        self._divided = (
+            divided(meshes[step], self._margin, self._longest)
+            if self.bounds is not None
+            else (meshes[step], np.zeros(0), np.zeros(0, dtype=np.int64))
+        )
+
+    def kept(self, given: Floats) -> tuple[Cut, Ints]:
+        """What is kept of it where balls are given to the lattice, and of which of its triangles each is a piece."""
+        if len(given) and not np.array_equal(given, self._given) and self.bounds is not None:
+            self._given = given
+
+            def margin(points: Floats) -> Floats:
+                found: Floats = np.minimum(self._margin(points), to_balls(points, given))
+                return found
+
+            mesh, values, source = self._divided
+            values = np.minimum(values, to_balls(mesh.vertices, given))
+            self._divided = divided_again(mesh, values, source, margin, self._longest)
+        mesh, values, source = self._divided
+        found = cut(mesh, values)
+        if self.op == "difference":
+            mesh = Mesh(found.mesh.vertices, found.mesh.triangles[:, ::-1])
+            found = Cut(mesh, found.triangle, [loop[::-1] for loop in found.loops])
+        return found, source[found.triangle]
+
+
+def _crossing(points: Floats, triangles: list[Ints], strips: list[Ints]) -> Floats:
+    """(k, 3) the middles of triangles that cross others in the strips and about them."""
+    if not strips:
+        return np.zeros((0, 3))
+    strip = np.concatenate(strips)
+    touched = np.zeros(len(points), dtype=bool)
+    touched[strip] = True
+    about = np.concatenate([strip, *(t[touched[t].any(axis=1)] for t in triangles)])
+    mesh = Mesh(points, about).compact()
+    pairs = crossing_pairs(mesh)
+    return mesh.corners[np.unique(pairs)].mean(axis=1) if len(pairs) else np.zeros((0, 3))
+
+
+def _margin_near(fold: Fold, meshes: list[Mesh], step: int) -> Callable[[Floats], Floats]:
+    """The margin on a step's own surface, from the forms that can matter there: its own, those near it, and what all
+    must be within.
+    """
+    bounds = meshes[step].bounds
+    if bounds is None:
+        return lambda points: np.zeros(len(points))
+    reach = float(fold.arrays[1][:, 2].max())
+    wanted = []
+    for other, mesh in enumerate(meshes):
+        its = mesh.bounds
+        meets = its is not None and bool(np.all(its[0] <= bounds[1] + reach) and np.all(its[1] >= bounds[0] - reach))
+        if meets or fold.steps[other].op == "intersection":
+            wanted.append(other)
+    active = np.flatnonzero(np.isin(fold.arrays[0][:, STEP], wanted))
+    return lambda points: fold.margin(points, active)
+
+
+def _attempt(
+    fold: Fold, meshes: list[Mesh], own: list[_Own], cell: float, given: Floats
+) -> tuple[RunTogether | None, Floats]:
+    """The list run together, or none and the places where it cannot be."""
+    low, high = _bounds(fold, meshes)
+    surface = contour(fold, blocks_of(fold, cell, low, high, given))
+    margins = np.minimum(surface.margins, to_balls(surface.mesh.vertices, given))
+    inner = cut(surface.mesh, -margins - WITHIN * cell, movable=True)
+    points, triangles = [inner.mesh.vertices], [inner.mesh.triangles]
+    steps, sources = [surface.step_of_triangles[inner.triangle]], [np.full(len(inner.triangle), -1)]
+    loops: list[Ints] = []
+    step_of_loops: list[int] = []
+    at = len(inner.mesh.vertices)
+    for one in own:
+        kept, source = one.kept(given)
+        points.append(kept.mesh.vertices)
+        triangles.append(kept.mesh.triangles + at)
+        steps.append(np.full(len(source), one.step))
+        sources.append(source)
+        loops += [loop + at for loop in kept.loops]
+        step_of_loops += [one.step] * len(kept.loops)
+        at += len(kept.mesh.vertices)
+    every = np.concatenate(points)
+    widest = max(WIDEST * cell, float(fold.arrays[1][:, 1].max()) / 2)
+    strips, wrong = zipped(every, loops, inner.loops, widest, cell)
+    if len(wrong):
+        return None, wrong
+    crossing = _crossing(every, triangles, strips)
+    if len(crossing):
+        return None, _around(crossing, cell)
+    for strip, step in zip(strips, step_of_loops, strict=True):
+        triangles.append(strip)
+        steps.append(np.full(len(strip), step))
+        sources.append(np.full(len(strip), -1))
+    return (
+        RunTogether(Mesh(every, np.concatenate(triangles)), np.concatenate(steps), np.concatenate(sources), given),
+        NONE_GIVEN,
+    )
+
+
+def _bounds(fold: Fold, meshes: list[Mesh]) -> tuple[Floats, Floats]:
+    """Of all that the surface can be in."""
+    reach = float(fold.arrays[1][:, 2].max())
+    boxes = [m.bounds for m, s in zip(meshes, fold.steps, strict=True) if s.op == "union"]
+    every = np.array([box for box in boxes if box is not None])
+    return every[:, 0].min(axis=0) - reach, every[:, 1].max(axis=0) + reach
+
+
+@compiled
+def to_balls(points: Any, balls: Any) -> Any:
+    """(n,) how far points (n, 3) are from being in one of the balls (k, 4), middle and radius."""
+    found = np.full(len(points), np.inf)
+    for i in range(len(points)):
+        for k in range(len(balls)):
+            x, y, z = points[i, 0] - balls[k, 0], points[i, 1] - balls[k, 1], points[i, 2] - balls[k, 2]
+            found[i] = min(found[i], math.sqrt(x * x + y * y + z * z) - balls[k, 3])
+    return found
+
+
+def _with_balls(given: Floats, places: Floats, cell: float) -> Floats:
+    """The balls with new ones (k, 4) where there were none; where it went wrong again they are twice as large."""
+    balls = given.copy()
+    new = places[:0]
+    for place in places:
+        gap = np.linalg.norm(balls[:, :3] - place[:3], axis=1) - balls[:, 3]
+        again = gap < place[3]
+        balls[again & (balls[:, 3] == given[:, 3]), 3] *= 2
+        if not again.any() and not np.any(np.linalg.norm(new[:, :3] - place[:3], axis=1) < new[:, 3]):
+            new = np.concatenate([new, place[None]])
+    return np.concatenate([balls, new])
+
+
+def all_of_it(fold: Fold, meshes: list[Mesh], cell: float) -> RunTogether:
+    """The whole surface on the lattice: sharp edges are cut off by part of a cell, and it always closes."""
+    low, high = _bounds(fold, meshes)
+    found = contour(fold, blocks_of(fold, cell, low, high, NONE_GIVEN, everywhere=True))
+    none = np.full(len(found.mesh.triangles), -1)
+    return RunTogether(found.mesh, found.step_of_triangles, none, NONE_GIVEN)
+
+
+def zipped(
+    points: Floats, outer: list[Ints], inner: list[Ints], widest: float, cell: float
+) -> tuple[list[Ints], Floats]:
+    """Strips (k, 3) between borders that run side by side, each closed line of the one with one of the other; and (p,
+    4) balls around the places where that cannot be.
+    """
+    if not outer and not inner:
+        return [], NONE_GIVEN
+    if not outer or not inner:
+        return [], np.concatenate([_around(points[loop], cell) for loop in outer or inner])
+    partner, wrong = _partners(points, outer, inner)
+    back, more = _partners(points, inner, outer)
+    wrong += more
+    strips = []
+    used = set()
+    for i, j in enumerate(partner):
+        if j < 0:
+            continue
+        if back[j] != i:
+            wrong.append(points[outer[i]])
+            continue
+        used.add(j)
+        strip = _strip(points, outer[i][::-1], inner[j])
+        sides = np.linalg.norm(points[strip] - points[np.roll(strip, -1, axis=1)], axis=2).max(axis=1)
+        if (sides > widest).any():
+            wrong.append(points[strip[sides > widest]].mean(axis=1))
+        strips.append(strip)
+    wrong += [points[loop] for j, loop in enumerate(inner) if j not in used]
+    return strips, np.concatenate([NONE_GIVEN, *(_around(places, cell) for places in wrong)])
+
+
+def _around(places: Floats, cell: float) -> Floats:
+    """Balls (k, 4) around places: one around all of them where they are close together, else one around each."""
+    middle = places.mean(axis=0)
+    reach = float(np.linalg.norm(places - middle, axis=1).max())
+    if reach < 12 * cell:
+        return np.array([[*middle, reach + 4 * cell]])
+    return np.column_stack([places, np.full(len(places), 4 * cell)])
+
+
+def _partners(points: Floats, lines: list[Ints], others: list[Ints]) -> tuple[list[int], list[Floats]]:
+    """Of each line which of the others runs beside it, -1 for none; and the places where more than one does."""
+    tree = cKDTree(points[np.concatenate(others)])
+    owner = np.repeat(np.arange(len(others)), [len(o) for o in others])
+    partners, places = [], []
+    for line in lines:
+        votes = owner[tree.query(points[line])[1]]
+        most = int(np.bincount(votes).argmax())
+        if np.all(votes == most):
+            partners.append(most)
+        else:
+            partners.append(-1)
+            places.append(points[line[votes != most]])
+    return partners, places
+
+
+def _strip(points: Floats, one: Ints, other: Ints) -> Ints:
+    """Triangles between two closed lines that run the same way, on the left of `one`: always the shorter diagonal."""
+    a = points[one]
+    first = int(np.argmin(np.linalg.norm(points[other] - a[0], axis=1)))
+    other = np.roll(other, -first)
+    return _between(np.ascontiguousarray(a), points[other], one, other)
+
+
+@compiled
+def _between(a: Any, b: Any, one: Any, other: Any) -> Any:
+    n, m = len(a), len(b)
+    found = np.empty((n + m, 3), dtype=np.int64)
+    i = j = 0
+    for at in range(n + m):
+        next_a, next_b = a[(i + 1) % n], b[(j + 1) % m]
+        by_a = by_b = 0.0
+        for k in range(3):
+            by_a += (next_a[k] - b[j % m, k]) ** 2
+            by_b += (next_b[k] - a[i % n, k]) ** 2
+        if j == m or (i < n and by_a <= by_b):
+            found[at, 0], found[at, 1], found[at, 2] = one[i % n], one[(i + 1) % n], other[j % m]
+            i += 1
+        else:
+            found[at, 0], found[at, 1], found[at, 2] = one[i % n], other[(j + 1) % m], other[j % m]
+            j += 1
+    return found

@@ -1,0 +1,122 @@
+"""Lists run together: closed whatever the parts do, their own triangles beyond the seam, a radius for each part."""
+
+import numpy as np
+import pytest
+
+from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.mesh.crossings import crossing_pairs
+from tests.building import box, evaluated, join, part, piece
+
+
+def soft(*parts, blend=2.0, **more):
+    return {"id": "soft", "join": {"blend": blend, "parts": list(parts), **more}}
+
+
+def ball(name, at, radius=6, **more):
+    return part(name, "sphere", at=at, radius=radius, facets=32) | more
+
+
+def closed(*parts, blend=2.0, crossings=True, **more):
+    result = evaluated(soft(*parts, blend=blend, **more))
+    assert result.inspection.manifold
+    assert result.solid.volume > 0
+    if crossings:
+        assert len(crossing_pairs(result.mesh)) == 0
+    return result
+
+
+CASES = {
+    "apart": [ball("a", (0, 0, 0)), ball("b", (30, 0, 0))],
+    "touching": [ball("a", (0, 0, 0)), ball("b", (12, 0, 0))],
+    "barely within": [ball("a", (0, 0, 0)), ball("b", (1, 0.5, 0), radius=5)],
+    "wholly within": [box("a", size=(30, 30, 30)), ball("b", (0, 0, 0))],
+    "the same twice": [box("a", size=(10, 10, 10)), box("b", size=(10, 10, 10))],
+    "flush": [box("a", size=(10, 10, 10)), box("b", size=(10, 10, 10), at=(10, 0, 0))],
+    "half flush": [box("a", size=(10, 10, 10)), box("b", size=(10, 6, 10), at=(9, 2, 0))],
+    "far out": [ball("a", (9000, -8000, 70)), ball("b", (9008, -8000, 74))],
+    "larger than the part": [box("a", size=(40, 40, 10)), ball("b", (0, 0, 6), radius=1.5)],
+    "cut through": [box("a", size=(20, 20, 8)), part("b", "cylinder", op="difference", radius=4, height=20)],
+    "kept": [box("a", size=(20, 20, 20)), part("b", "sphere", op="intersection", radius=12.5)],
+    "in a chain": [ball(f"p{i}", (5 * i, 3 * (i % 2), 0), radius=4 - 0.1 * i) for i in range(12)],
+    "with a ring": [ball("a", (0, 0, 0), radius=9), part("b", "torus", at=(0, 0, 3), ring_radius=9, tube_radius=2)],
+}
+
+
+@pytest.mark.parametrize("case", CASES)
+def test_it_is_one_closed_surface_whatever_the_parts_do(case):
+    closed(*CASES[case])
+
+
+def test_a_cutter_that_takes_all_leaves_nothing():
+    result = evaluated(soft(ball("a", (0, 0, 0)), part("b", "box", op="difference", size=[40, 40, 40])))
+    assert result.solid.empty
+
+
+def test_what_stands_there_twice_is_what_stands_there_once():
+    result = closed(box("a", size=(10, 10, 10)), box("b", size=(10, 10, 10)))
+    assert result.solid.volume == pytest.approx(1000)
+    assert len(result.mesh.triangles) == 12
+
+
+def test_nested_changed_copied_scaled_and_mesh_like_parts_run_together():
+    inner = {"id": "inner", "join": {"blend": 1.0, "parts": [ball("a", (0, 0, 0)), ball("b", (6, 0, 3), radius=4)]}}
+    bent = part("c", "capsule", at=(0, 0, 8), radius=2, length=16) | {"changes": [{"kind": "taper", "top": 0.6}]}
+    ring = ball("d", (9, 0, -4), radius=2.5) | {"copies": {"kind": "ring", "count": 5, "axis": "z", "angle": 72}}
+    wide = ball("e", (-6, 0, 0), radius=4)
+    wide["place"]["scale"] = [1, 1.5, 0.7]
+    slot = part("f", "box", at=(0, -6, 0), op="difference", size=[8, 4, 2])
+    result = closed(inner, bent, ring, wide, slot, blend=1.2)
+    assert set(result.part_ids) == {"a", "b", "c", "d", "e", "f"}
+
+
+def test_a_sharp_part_of_a_soft_list_keeps_its_seam_and_its_triangles():
+    face, eye = ball("face", (0, 0, 0), radius=12), ball("eye", (0, -11, 3), radius=3, blend=0)
+    nose = ball("nose", (0, -11, -4), radius=3)
+    whole = closed(face, nose, eye)
+    without = closed(face, nose)
+    apart = evaluated(soft(face, nose), {**eye, "id": "eye"}).solid
+    assert whole.solid.volume == pytest.approx(apart.volume)
+    assert whole.solid.volume > without.solid.volume
+
+
+def test_a_part_has_a_radius_of_its_own_also_on_the_wheel_itself():
+    plate, post = box("plate", size=(30, 30, 6)), part("post", "cylinder", at=(0, 0, 9), radius=4, height=18, facets=96)
+    by_list = evaluated(soft(plate, post, blend=2)).solid.volume
+    by_part = evaluated(soft(plate, post | {"blend": 2}, blend=0)).solid.volume
+    on_the_wheel = evaluated(plate, post | {"blend": 2}).solid.volume
+    sharp = evaluated(plate, post).solid.volume
+    assert by_list == pytest.approx(by_part) == pytest.approx(on_the_wheel)
+    assert by_list > sharp + 5
+    assert evaluated(soft(plate, post | {"blend": 0}, blend=2)).solid.volume == pytest.approx(sharp)
+
+
+def test_a_flat_foot_stays_flat_and_its_edges_sharp_beyond_the_seam():
+    foot, leg = box("foot", size=(30, 20, 6)), part("leg", "cylinder", at=(0, 0, 12), radius=5, height=24)
+    vertices = closed(foot, leg, blend=3).mesh.vertices
+    far = np.hypot(vertices[:, 0], vertices[:, 1]) > 8.2
+    low = vertices[far & (vertices[:, 2] < 3.01)]
+    planes = np.abs(np.abs(low) - [15, 10, 3])
+    assert planes.min(axis=1).max() < 1e-9
+    for corner in ([15, 10, 3], [-15, 10, -3]):
+        assert np.abs(vertices - corner).max(axis=1).min() < 1e-9
+
+
+def test_where_the_lattice_was_needed_is_remembered_for_the_next_edit():
+    parts = [ball("a", (0, 0, 0), radius=8), ball("b", (7, 0, 4), radius=4), ball("c", (-5, 5, 3), radius=4)]
+    evaluator = Evaluator()
+    first = evaluator.evaluate(piece(soft(*parts)))
+    parts[1] = ball("b", (7, 0.5, 4), radius=4)
+    again = evaluator.evaluate(piece(soft(*parts)))
+    assert again.inspection.manifold
+    assert again.key != first.key
+    fresh = Evaluator().evaluate(piece(soft(*parts)))
+    assert again.solid.volume == pytest.approx(fresh.solid.volume, rel=1e-3)
+
+
+def test_a_group_of_soft_parts_is_as_live_as_they_are_alone():
+    """A blended join inside a plain group that is moved: the same surface, moved."""
+    two = soft(ball("a", (0, 0, 0)), ball("b", (8, 0, 3), radius=4))
+    alone = evaluated(two).solid
+    grouped = evaluated(join("group", two) | {"place": {"position": [3, 4, 5]}}).solid
+    assert grouped.volume == pytest.approx(alone.volume)
+    assert grouped.bounds == pytest.approx(alone.bounds + [3, 4, 5])
