@@ -275,7 +275,7 @@ def weight_of(document: dict[str, Any]) -> float:
                     times * count * (20_000 if part.get("mesh") else 1_000) * (1 + 5 * len(part.get("changes", ())))
                 )
             else:
-                total += of_list(join["parts"], times * count * (5 if join.get("blend") else 1))
+                total += of_list(join["parts"], times * count * (20 if join.get("blend") else 1))
         return total
 
     return of_list(document["parts"], 1.0)

@@ -8,11 +8,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.field import forms
 from noble_clay.core.field.fold import Fold, Placed, Step
 from noble_clay.core.field.forms import Form
 from noble_clay.core.field.nearest_parts import nearest_parts
 from noble_clay.core.field.run_together import RunTogether, all_of_it, run_together
 from noble_clay.core.kernel.booleans import boolean
+from noble_clay.core.kernel.convex import is_convex
 from noble_clay.core.kernel.planes import Planes
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.affine import compose
@@ -26,8 +28,13 @@ FINENESS = 8
 MOST_ACROSS = 400
 """Cells across the list, where no fineness is given."""
 
-NEAR_ENOUGH = 0.1
-"""How far a mesh may be off the true shape, in cells of a lattice, for that shape's distance to stand for it."""
+NEAR_ENOUGH, AT_MOST = 0.1, 1.0
+"""How far a mesh may be off the true shape, in cells of a lattice, for that shape's distance to stand for it: always,
+and where it has too many sides to be measured one by one.
+"""
+
+MOST_SIDES = 96
+"""Triangles of a convex part that are measured one by one."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -48,12 +55,13 @@ def joined_softly(
     fineness: float | None,
     sampled: Sampled,
     given: Floats,
-    begin: Callable[[Part | None], None],
+    begin: Callable[[Part, str], None],
 ) -> tuple[Solid, Floats]:
     """The list combined in order, each step rounded over its radius, and the balls that had to be given to the lattice.
 
-    fineness: of the lattice, mm; none follows the radius. given: balls from before that may be needed. begin: told
-    which part is next, and without one that the work goes on; it may end it by raising. Raises MeshError for a radius
+    fineness: of the lattice, mm; none follows the radius. given: balls from before that may be needed. begin: told of
+    which part, and which stage of it, is next; it may end the work by raising.
+    Raises MeshError for a radius
     larger than the list, and for a lattice that is too fine.
     """
     present = [e for e in entering if not e.solid.empty or e.part.op == "intersection"]
@@ -85,7 +93,7 @@ def _run(
     fineness: float | None,
     sampled: Sampled,
     given: Floats,
-    begin: Callable[[Part | None], None],
+    begin: Callable[[Part, str], None],
 ) -> tuple[Solid, Floats]:
     cell = fineness or default_cell(soft)
     radii = [e.radius for e in soft[1:]]
@@ -96,7 +104,7 @@ def _run(
     ]
     fold = Fold(steps, cell)
     own = [mesh for mesh, _, _ in meshes]
-    together = run_together(fold, own, cell, given, lambda step: begin(None if step is None else soft[step].part))
+    together = run_together(fold, own, cell, given, lambda step, stage: begin(soft[step].part, stage))
     try:
         return _as_solid(soft, meshes, together), together.given
     except MeshError:
@@ -134,8 +142,13 @@ def _forms(part: Part, cell: float, reach: float, sampled: Sampled) -> tuple[Pla
     if part.primitive is not None and not part.changed:
         primitive = part.primitive if even else part.primitive.stretched(tuple(scale))
         known = primitive.form() if primitive is not None else None
-        if known is not None and known.error * by <= NEAR_ENOUGH * cell:
-            form = known
+        if known is not None and primitive is not None:
+            if known.error * by <= NEAR_ENOUGH * cell:
+                form = known
+            elif primitive.triangle_count() <= MOST_SIDES and is_convex(Solid.from_mesh(primitive.mesh(), "").manifold):
+                form = forms.convex(primitive.mesh().corners)
+            elif known.error * by <= AT_MOST * cell:
+                form = known
     if form is None:
         form = sampled(part, np.ones(3) if even else scale, cell / by, (reach + 3 * cell) / by)
     place = place_matrix(rigid, part.flip)

@@ -226,15 +226,8 @@ class Evaluator:
         solids = snap_coincident(placed, [p.op for p in lines])
         entering = [Entering(p, p.radius_in(blend), s) for p, s in zip(lines, solids, strict=True)]
         name = hashed([p.id for p in lines])
-
-        def begin(part: Part | None) -> None:
-            if part is None:
-                self.watch.go_on()
-            else:
-                self.watch.begin(part, "blend")
-
         given = self._given.get(name, np.zeros((0, 4)))
-        found, self._given[name] = joined_softly(entering, fineness, self._sampled, given, begin)
+        found, self._given[name] = joined_softly(entering, fineness, self._sampled, given, self.watch.begin)
         check_size(int(found.manifold.num_tri()))
         return found
 

@@ -28,7 +28,7 @@ class Watch:
 def steps_of(piece: Piece) -> int:
     """About how many times a watch is told that it is some part's turn, or a step's, while a piece is made."""
     parts = list(piece.walk())
-    blended = sum(len(p.join.parts) for p in parts if p.join is not None and p.join.soft)
+    blended = sum(2 * len(p.join.parts) for p in parts if p.join is not None and p.join.soft)
     return len(parts) + blended + sum(not c.off for p in parts for c in p.changes)
 
 

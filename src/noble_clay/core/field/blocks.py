@@ -212,19 +212,22 @@ def sampled(
     neighbours: Any,
     before: Any,
     cell: Any,
-) -> Any:
-    """(n, 5, 5, 5) the field at the lattice points of blocks in order; right to the side only, far from the surface.
-    What a block shares with one before it is taken from there, so that both are of one mind.
+    begin: Any,
+    end: Any,
+    found: Any,
+) -> None:
+    """Into found (n, 5, 5, 5), for the blocks from `begin` to `end`: the field at their lattice points; right to the
+    side only, far from the surface. What a block shares with one before it is taken from there, so that both are of one
+    mind.
     """
     side = BLOCK + 1
-    found = np.empty((len(corners), side, side, side))
     longest = 1
     for b in range(len(corners)):
         longest = max(longest, starts[b + 1] - starts[b])
     points, told, each = np.empty((side**3, 3)), np.empty((side**3, 6)), np.empty((longest, side**3, 4))
     where = np.empty(side**3, dtype=np.int64)
     known = np.empty((side, side, side), dtype=np.bool_)
-    for b in range(len(corners)):
+    for b in range(begin, end):
         known[:] = False
         for n in range(len(before)):
             other = neighbours[b, n]
@@ -273,4 +276,3 @@ def sampled(
             if abs(value) < NUDGE * cell:
                 value = math.copysign(NUDGE * cell, value)
             found[b, where[n] // (side * side), where[n] // side % side, where[n] % side] = value
-    return found

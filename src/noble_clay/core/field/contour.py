@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
-from noble_clay.core.field.blocks import BEFORE, ODD, Blocks, in_order, sampled
+from noble_clay.core.field.blocks import BEFORE, BLOCK, ODD, Blocks, in_order, sampled
 from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.fold import Fold, fold_many
 from noble_clay.core.field.marching_cubes import lattice_edges, marched, table
@@ -15,6 +16,9 @@ from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
 ROOT_STEPS = 2
 """Steps towards the surface along a lattice edge."""
+
+AT_A_TIME = 2_000
+"""Blocks that are gone through before it is told that the work goes on."""
 
 INSET = 0.002
 """How near to the ends of its lattice edge a vertex may be, as a share of it."""
@@ -36,12 +40,18 @@ class Contour:
         return np.where(b == c, b, a)
 
 
-def contour(fold: Fold, blocks: Blocks) -> Contour:
-    """The surface in some blocks of a lattice."""
+def contour(fold: Fold, blocks: Blocks, go_on: Callable[[float], None] = lambda share: None) -> Contour:
+    """The surface in some blocks of a lattice. go_on: told which share is done, every now and then."""
     if len(blocks.corners) == 0:
         return Contour(Mesh.empty(), np.zeros((0, 3)), np.zeros(0), np.zeros(0, dtype=np.int64))
     blocks, neighbours = in_order(blocks)
-    values = sampled(*fold.arrays, blocks.corners, blocks.starts, blocks.active, neighbours, BEFORE, blocks.cell)
+    side = BLOCK + 1
+    values = np.empty((len(blocks.corners), side, side, side))
+    for begin in range(0, len(values), AT_A_TIME):
+        end = min(len(values), begin + AT_A_TIME)
+        lists = blocks.corners, blocks.starts, blocks.active
+        sampled(*fold.arrays, *lists, neighbours, BEFORE, blocks.cell, begin, end, values)
+        go_on(end / len(values) / 2)
     low = blocks.corners.min(axis=0)
     across = blocks.corners.max(axis=0) - low + 8
     keys, owner = marched(values, blocks.corners, low, across, *table())
@@ -54,17 +64,23 @@ def contour(fold: Fold, blocks: Blocks) -> Contour:
     other = values[block, *local.T]
     order = np.argsort(block, kind="stable")
     told = np.empty((len(ends), 9))
-    told[order] = _on_edges(
-        *fold.arrays,
-        ends[order],
-        axes[order],
-        one[order],
-        other[order],
-        block[order],
-        blocks.starts,
-        blocks.active,
-        blocks.cell,
-    )
+    at = 0
+    while at < len(order):
+        end = int(np.searchsorted(block[order], block[order[at]] + AT_A_TIME))
+        some = order[at:end]
+        told[some] = _on_edges(
+            *fold.arrays,
+            ends[some],
+            axes[some],
+            one[some],
+            other[some],
+            block[some],
+            blocks.starts,
+            blocks.active,
+            blocks.cell,
+        )
+        go_on(0.5 + end / len(order) / 2)
+        at = end
     return Contour(
         Mesh(told[:, :3].copy(), index.reshape(-1, 3)), told[:, 4:7], told[:, 7], told[:, 8].astype(np.int64)
     )

@@ -56,24 +56,27 @@ def run_together(
     meshes: list[Mesh],
     cell: float,
     given: Floats = NONE_GIVEN,
-    begin: Callable[[int | None], None] = lambda step: None,
+    begin: Callable[[int, str], None] = lambda step, stage: None,
 ) -> RunTogether:
-    """meshes: of the steps' parts with their copies, closed. given: balls that are known to be needed. begin: told
-    which step is next, and without one that the work goes on; it may end it by raising.
+    """meshes: of the steps' parts with their copies, closed. given: balls that are known to be needed. begin: told of
+    which step its own mesh ("blend") or its share of the lattice ("run") is next; it may end the work by raising.
 
     Raises MeshError when the lattice is too fine.
     """
     own = []
     for step in range(len(meshes)):
-        begin(step)
+        begin(step, "blend")
         own.append(_Own(fold, step, meshes, cell))
+
+    def go_on(share: float) -> None:
+        begin(int(share * (len(meshes) - 1)), "run")
+
     for _ in range(ATTEMPTS):
-        begin(None)
-        found, wrong = _attempt(fold, meshes, own, cell, given)
+        found, wrong = _attempt(fold, meshes, own, cell, given, go_on)
         if found is not None:
             return found
         given = _with_balls(given, wrong, cell)
-    return all_of_it(fold, meshes, cell)
+    return all_of_it(fold, meshes, cell, go_on)
 
 
 class _Own:
@@ -144,11 +147,11 @@ def _margin_near(fold: Fold, meshes: list[Mesh], step: int) -> Callable[[Floats]
 
 
 def _attempt(
-    fold: Fold, meshes: list[Mesh], own: list[_Own], cell: float, given: Floats
+    fold: Fold, meshes: list[Mesh], own: list[_Own], cell: float, given: Floats, go_on: Callable[[float], None]
 ) -> tuple[RunTogether | None, Floats]:
     """The list run together, or none and the places where it cannot be."""
     low, high = _bounds(fold, meshes)
-    surface = contour(fold, blocks_of(fold, cell, low, high, given))
+    surface = contour(fold, blocks_of(fold, cell, low, high, given), go_on)
     margins = np.minimum(surface.margins, to_balls(surface.mesh.vertices, given))
     inner = cut(surface.mesh, -margins - WITHIN * cell, movable=True)
     points, triangles = [inner.mesh.vertices], [inner.mesh.triangles]
@@ -215,10 +218,12 @@ def _with_balls(given: Floats, places: Floats, cell: float) -> Floats:
     return np.concatenate([balls, new])
 
 
-def all_of_it(fold: Fold, meshes: list[Mesh], cell: float) -> RunTogether:
+def all_of_it(
+    fold: Fold, meshes: list[Mesh], cell: float, go_on: Callable[[float], None] = lambda share: None
+) -> RunTogether:
     """The whole surface on the lattice: sharp edges are cut off by part of a cell, and it always closes."""
     low, high = _bounds(fold, meshes)
-    found = contour(fold, blocks_of(fold, cell, low, high, NONE_GIVEN, everywhere=True))
+    found = contour(fold, blocks_of(fold, cell, low, high, NONE_GIVEN, everywhere=True), go_on)
     none = np.full(len(found.mesh.triangles), -1)
     return RunTogether(found.mesh, found.step_of_triangles, none, NONE_GIVEN)
 

@@ -4,24 +4,29 @@ from __future__ import annotations
 
 import numpy as np
 
-from noble_clay.core.errors import MeshError
 from noble_clay.core.field.forms import GRID_BLOCK, Form, grid
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.mesh import Mesh
 
-MOST_SAMPLED = 12_000
+MOST_SAMPLED = 4_000
 """Blocks of 9³ samples at most."""
 
-MOST_BLOCKS = 2_000_000
+MOST_BLOCKS = 500_000
 """Blocks, sampled or not."""
 
 
 def sampled_form(mesh: Mesh, cell: float, reach: float) -> Form:
-    """A closed mesh as a form, in its own frame. cell: of the lattice, mm. reach: how far from the surface the distance
-    matters, mm.
-
-    Raises MeshError when the lattice is too fine for the mesh.
+    """A closed mesh as a form, in its own frame. cell: of the lattice, mm, or coarser where that would be too many
+    samples. reach: how far from the surface the distance matters, mm.
     """
+    while True:
+        found = _sampled(mesh, cell, reach)
+        if found is not None:
+            return found
+        cell *= 2
+
+
+def _sampled(mesh: Mesh, cell: float, reach: float) -> Form | None:
     bounds = mesh.bounds
     assert bounds is not None, "an empty mesh has no distance"
     distance = MeshDistance(mesh)
@@ -29,7 +34,7 @@ def sampled_form(mesh: Mesh, cell: float, reach: float) -> Form:
     low = bounds[0] - reach - cell
     counts = np.maximum(1, np.ceil((bounds[1] + reach + cell - low) / side)).astype(np.int64)
     if float(np.prod(counts.astype(float))) > MOST_BLOCKS:
-        raise MeshError(f"a fineness of {cell:.3g} mm is too much for a mesh of this size; take a coarser one")
+        return None
     corners = np.stack(np.meshgrid(*(np.arange(c) for c in counts), indexing="ij"), axis=-1).reshape(-1, 3)
     # Coarse blocks first: most of space is far from the surface.
     half = side * np.sqrt(3) / 2
@@ -45,7 +50,7 @@ def sampled_form(mesh: Mesh, cell: float, reach: float) -> Form:
     coarse[some] = np.sign(middle) * np.maximum(np.abs(middle) - half, reach)
     wanted = some[np.abs(middle) <= reach + half]
     if len(wanted) > MOST_SAMPLED:
-        raise MeshError(f"a fineness of {cell:.3g} mm is too much for a mesh of this size; take a coarser one")
+        return None
     blocks = np.full(len(corners), -1)
     blocks[wanted] = np.arange(len(wanted))
     steps = np.arange(GRID_BLOCK + 1)
