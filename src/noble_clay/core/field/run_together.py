@@ -31,7 +31,7 @@ WITHIN = 1.0
 WIDEST = 4.0
 """How wide a strip may be, in cells."""
 
-ATTEMPTS = 6
+ATTEMPTS = 4
 """Times that places are given to the lattice before all of it is."""
 
 
@@ -260,12 +260,15 @@ def zipped(
 
 
 def _around(places: Floats, cell: float) -> Floats:
-    """Balls (k, 4) around places: one around all of them where they are close together, else one around each."""
+    """Balls (k, 4) around places: one around all of them where they are close together, else one around those that are
+    close to each other.
+    """
     middle = places.mean(axis=0)
     reach = float(np.linalg.norm(places - middle, axis=1).max())
     if reach < 12 * cell:
         return np.array([[*middle, reach + 4 * cell]])
-    return np.column_stack([places, np.full(len(places), 4 * cell)])
+    _, first = np.unique(np.floor(places / (6 * cell)), axis=0, return_index=True)
+    return np.column_stack([places[first], np.full(len(first), 8 * cell)])
 
 
 def _partners(points: Floats, lines: list[Ints], others: list[Ints]) -> tuple[list[int], list[Floats]]:
