@@ -224,7 +224,7 @@ def sampled(
     longest = 1
     for b in range(len(corners)):
         longest = max(longest, starts[b + 1] - starts[b])
-    points, told, each = np.empty((side**3, 3)), np.empty((side**3, 6)), np.empty((longest, side**3, 4))
+    points, told, each = np.empty((side**3, 3)), np.empty((side**3, 6)), np.empty((2, longest, side**3, 4))
     where = np.empty(side**3, dtype=np.int64)
     known = np.empty((side, side, side), dtype=np.bool_)
     for b in range(begin, end):

@@ -114,7 +114,7 @@ def _on_edges(
         longest = max(longest, starts[block[first] + 1] - starts[block[first]])
         most = max(most, last - first)
         first = last
-    each = np.empty((longest, most, 4))
+    each = np.empty((2, longest, most, 4))
     share, low, high = np.empty(most), np.empty(most), np.empty(most)
     first = 0
     while first < len(ends):

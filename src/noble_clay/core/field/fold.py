@@ -191,19 +191,6 @@ def _away(u: Any, v: Any, c: Any) -> Any:
 
 
 @compiled
-def _step_at(
-    rows: Any, numbers: Any, blocks: Any, values: Any, active: Any, first: Any, last: Any, x: Any, y: Any, z: Any
-) -> Any:
-    """(distance, gradient) to the forms active[first:last] of one step, united."""
-    d, dx, dy, dz = FAR, 0.0, 0.0, 1.0
-    for at in range(first, last):
-        e, ex, ey, ez = placed_at(rows, numbers, blocks, values, active[at], x, y, z)
-        if e < d:
-            d, dx, dy, dz = e, ex, ey, ez
-    return d, dx, dy, dz
-
-
-@compiled
 def _end_of_step(rows: Any, active: Any, at: Any, last: Any) -> Any:
     end = at + 1
     while end < last and rows[active[end], STEP] == rows[active[at], STEP]:
@@ -220,41 +207,51 @@ def _sharp_ends(op: Any) -> Any:
 
 
 @compiled
-def _roughly_at(
-    rows: Any,
-    steps: Any,
-    numbers: Any,
-    blocks: Any,
-    values: Any,
-    active: Any,
-    first: Any,
-    last: Any,
-    x: Any,
-    y: Any,
-    z: Any,
-) -> Any:
-    """(field, gradient), each step's surfaces taken for the planes that they are seen as from the point."""
+def _nearest_of_step(each: Any, first: Any, last: Any, i: Any) -> Any:
+    """Which of the forms each[first:last] of one step is nearest to point i."""
+    found = first
+    for k in range(first + 1, last):
+        if each[k, i, 0] < each[found, i, 0]:
+            found = k
+    return found
+
+
+@compiled
+def _roughly(rows: Any, steps: Any, active: Any, first: Any, last: Any, each: Any, i: Any) -> Any:
+    """(field, gradient) at point i, each step's surfaces taken for the planes that they are seen as from there. each:
+    the distances to the forms active[first:last].
+    """
     f, fx, fy, fz = FAR, 0.0, 0.0, 1.0
     at = first
     while at < last:
         step, end = int(rows[active[at], STEP]), _end_of_step(rows, active, at, last)
-        d, dx, dy, dz = _step_at(rows, numbers, blocks, values, active, at, end, x, y, z)
+        d, dx, dy, dz = each[_nearest_of_step(each, at - first, end - first, i), i]
         sa, sb = _sharp_ends(steps[step, 0])
         a, b, r = sa * f, sb * d, steps[step, 1]
         if r > 0 and a < r and b < r:
             far, along_a, along_b = _away(r - a, r - b, sa * sb * (fx * dx + fy * dy + fz * dz))
             f = sa * (r - far)
-            fx, fy, fz = (
+            fx, fy, fz = _direction(
                 along_a * fx + sa * sb * along_b * dx,
                 along_a * fy + sa * sb * along_b * dy,
                 along_a * fz + sa * sb * along_b * dz,
+                fx,
+                fy,
+                fz,
             )
-            length = max(1e-300, math.sqrt(fx * fx + fy * fy + fz * fz))
-            fx, fy, fz = fx / length, fy / length, fz / length
         elif b < a:
             f, fx, fy, fz = sa * b, sa * sb * dx, sa * sb * dy, sa * sb * dz
         at = end
     return f, fx, fy, fz
+
+
+@compiled
+def _direction(x: Any, y: Any, z: Any, ox: Any, oy: Any, oz: Any) -> Any:
+    """A way made of length 1; the other one where it has none, midway between surfaces that face each other."""
+    length = math.sqrt(x * x + y * y + z * z)
+    if length < 1e-12:
+        return ox, oy, oz
+    return x / length, y / length, z / length
 
 
 @compiled
@@ -275,74 +272,84 @@ def fold_many(
 ) -> None:
     """Into found (n, 6): field, its gradient, margin, and the step whose surface is nearest, at points (n, 3), from
     the forms active[first:last]. band: further than that from the surface the field need only be on the right side,
-    mm. error: how exactly it is wanted, mm; FAR for the margin alone. each: (last - first or more, n, 4), room to work
-    in.
+    mm. error: how exactly it is wanted, mm; FAR for the margin alone. each: (2, last - first or more, n, 4), room to
+    work in.
     """
+    count = len(points)
+    here, there = each[0], each[1]
     for at in range(first, last):
-        placed_many(rows, numbers, blocks, values, active[at], points, each[at - first])
+        placed_many(rows, numbers, blocks, values, active[at], points, here[at - first])
     other = first  # behind the last form that enters otherwise than by a union
     for at in range(first, last):
         if steps[int(rows[active[at], STEP]), 0] != UNION:
             other = at + 1
-    for i in range(len(points)):
-        x, y, z = points[i, 0], points[i, 1], points[i, 2]
-        f, fx, fy, fz, margin = FAR, 0.0, 0.0, 1.0, FAR
-        nearest_step, away = -1, np.inf
-        at = first
-        while at < last:
-            step, end = int(rows[active[at], STEP]), _end_of_step(rows, active, at, last)
-            nearest = at - first
-            for k in range(at + 1 - first, end - first):
-                if each[k, i, 0] < each[nearest, i, 0]:
-                    nearest = k
-            d, dx, dy, dz = each[nearest, i]
-            if abs(d) < away:
-                nearest_step, away = step, abs(d)
-            sa, sb = _sharp_ends(steps[step, 0])
-            a, b, r, wide = sa * f, sb * d, steps[step, 1], steps[step, 2]
-            ax, ay, az, bx, by, bz = sa * fx, sa * fy, sa * fz, sb * dx, sb * dy, sb * dz
-            margin = a - wide if b < a else min(margin, b - wide)
+    away = np.full(count, np.inf)
+    # Of points whose nearest point on the ball's way is still looked for: which, where it is thought to be, and how far
+    # off it is: at most, at least, as last thought.
+    which, looked, spans = np.empty(count, dtype=np.int64), np.empty((count, 3)), np.empty((count, 3))
+    for i in range(count):
+        found[i, 0], found[i, 1], found[i, 2], found[i, 3], found[i, 4], found[i, 5] = FAR, 0.0, 0.0, 1.0, FAR, -1.0
+    at = first
+    while at < last:
+        step, end = int(rows[active[at], STEP]), _end_of_step(rows, active, at, last)
+        sa, sb = _sharp_ends(steps[step, 0])
+        r, wide = steps[step, 1], steps[step, 2]
+        open_ones = 0
+        for i in range(count):
+            d, dx, dy, dz = here[_nearest_of_step(here, at - first, end - first, i), i]
+            if abs(d) < away[i]:
+                found[i, 5], away[i] = step, abs(d)
+            a, ax, ay, az = sa * found[i, 0], sa * found[i, 1], sa * found[i, 2], sa * found[i, 3]
+            b, bx, by, bz = sb * d, sb * dx, sb * dy, sb * dz
+            found[i, 4] = a - wide if b < a else min(found[i, 4], b - wide)
             if r > 0 and a < r and b < r:
                 u, v = r - a, r - b
                 most, least = max(u, v), math.sqrt(u * u + v * v)
+                far, along_a, along_b = _away(u, v, ax * bx + ay * by + az * bz)
+                wx, wy, wz = along_a * ax + along_b * bx, along_a * ay + along_b * by, along_a * az + along_b * bz
                 # What unions only add to stays inside; what nothing follows is outside.
                 inside = most > r + band and (end >= other if sa > 0 else end == last)
                 outside = least < r - band and end == last
-                far, along_a, along_b = _away(u, v, ax * bx + ay * by + az * bz)
                 if error < FAR and not inside and not outside:
-                    for _ in range(MOST_STEPS):
-                        px = x + along_a * ax + along_b * bx
-                        py = y + along_a * ay + along_b * by
-                        pz = z + along_a * az + along_b * bz
-                        a, ax, ay, az = _roughly_at(rows, steps, numbers, blocks, values, active, first, at, px, py, pz)
-                        b, bx, by, bz = _step_at(rows, numbers, blocks, values, active, at, end, px, py, pz)
-                        a, ax, ay, az, b, bx, by, bz = (
-                            sa * a,
-                            sa * ax,
-                            sa * ay,
-                            sa * az,
-                            sb * b,
-                            sb * bx,
-                            sb * by,
-                            sb * bz,
-                        )
-                        u = r - a - (ax * (x - px) + ay * (y - py) + az * (z - pz))
-                        v = r - b - (bx * (x - px) + by * (y - py) + bz * (z - pz))
-                        before = far
-                        far, along_a, along_b = _away(u, v, ax * bx + ay * by + az * bz)
-                        if abs(far - before) < error:
-                            break
-                f = sa * (r - min(least, max(most, far)))
-                fx, fy, fz = along_a * ax + along_b * bx, along_a * ay + along_b * by, along_a * az + along_b * bz
-                length = max(1e-300, math.sqrt(fx * fx + fy * fy + fz * fz))
-                if length < 1e-12:  # midway between two that face each other
-                    fx, fy, fz, length = ax, ay, az, 1.0
-                fx, fy, fz = sa * fx / length, sa * fy / length, sa * fz / length
+                    which[open_ones] = i
+                    looked[open_ones, 0], looked[open_ones, 1], looked[open_ones, 2] = wx, wy, wz
+                    spans[open_ones, 0], spans[open_ones, 1], spans[open_ones, 2] = least, most, far
+                    open_ones += 1
+                found[i, 0] = sa * (r - far)
+                gx, gy, gz = _direction(wx, wy, wz, ax, ay, az)
+                found[i, 1], found[i, 2], found[i, 3] = sa * gx, sa * gy, sa * gz
             elif b < a:
-                f, fx, fy, fz = sa * b, sa * bx, sa * by, sa * bz
-            at = end
-        found[i, 0], found[i, 1], found[i, 2], found[i, 3] = f, fx, fy, fz
-        found[i, 4], found[i, 5] = margin, nearest_step
+                found[i, 0], found[i, 1], found[i, 2], found[i, 3] = sa * b, sa * bx, sa * by, sa * bz
+        for _ in range(MOST_STEPS):
+            if open_ones == 0:
+                break
+            for k in range(open_ones):
+                for axis in range(3):
+                    looked[k, axis] += points[which[k], axis]
+            for n in range(first, end):
+                placed_many(rows, numbers, blocks, values, active[n], looked[:open_ones], there[n - first])
+            still = 0
+            for k in range(open_ones):
+                i = which[k]
+                x, y, z = points[i, 0] - looked[k, 0], points[i, 1] - looked[k, 1], points[i, 2] - looked[k, 2]
+                a, ax, ay, az = _roughly(rows, steps, active, first, at, there, k)
+                b, bx, by, bz = there[_nearest_of_step(there, at - first, end - first, k), k]
+                a, ax, ay, az, b, bx, by, bz = sa * a, sa * ax, sa * ay, sa * az, sb * b, sb * bx, sb * by, sb * bz
+                u, v = r - a - (ax * x + ay * y + az * z), r - b - (bx * x + by * y + bz * z)
+                far, along_a, along_b = _away(u, v, ax * bx + ay * by + az * bz)
+                wx, wy, wz = along_a * ax + along_b * bx, along_a * ay + along_b * by, along_a * az + along_b * bz
+                least, most, before = spans[k]
+                # The way is as far as the planes first said at most, and as near as the nearer of them.
+                found[i, 0] = sa * (r - min(least, max(most, far)))
+                gx, gy, gz = _direction(wx, wy, wz, ax, ay, az)
+                found[i, 1], found[i, 2], found[i, 3] = sa * gx, sa * gy, sa * gz
+                if abs(far - before) >= error:
+                    which[still] = i
+                    looked[still, 0], looked[still, 1], looked[still, 2] = wx, wy, wz
+                    spans[still, 0], spans[still, 1], spans[still, 2] = least, most, far
+                    still += 1
+            open_ones = still
+        at = end
 
 
 BATCH = 256
@@ -354,7 +361,7 @@ def _at_points(
     rows: Any, steps: Any, numbers: Any, blocks: Any, values: Any, active: Any, points: Any, error: Any
 ) -> Any:
     found = np.empty((len(points), 6))
-    each = np.empty((len(active), BATCH, 4))
+    each = np.empty((2, len(active), BATCH, 4))
     for start in range(0, len(points), BATCH):
         some = points[start : start + BATCH]
         fold_many(

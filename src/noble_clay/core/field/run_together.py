@@ -19,14 +19,14 @@ from scipy.spatial import cKDTree
 
 from noble_clay.core.field.blocks import blocks_of
 from noble_clay.core.field.compiled import compiled
-from noble_clay.core.field.contour import contour
+from noble_clay.core.field.contour import Contour, contour
 from noble_clay.core.field.fold import STEP, Fold
 from noble_clay.core.field.margin_cut import Cut, cut, divided, divided_again
 from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
-WITHIN = 1.0
-"""How far within the margin the surface on the lattice begins, in cells."""
+WITHIN = (1.0, 1.5, 0.7, 2.0)
+"""How far within the margin the surface on the lattice begins, in cells; the others where the first does not do."""
 
 WIDEST = 4.0
 """How wide a strip may be, in cells."""
@@ -115,6 +115,60 @@ class _Own:
         return found, source[found.triangle]
 
 
+def _attempt(
+    fold: Fold, meshes: list[Mesh], own: list[_Own], cell: float, given: Floats, go_on: Callable[[float], None]
+) -> tuple[RunTogether | None, Floats]:
+    """The list run together, or none and balls around the places where it cannot be."""
+    low, high = _bounds(fold, meshes)
+    surface = contour(fold, blocks_of(fold, cell, low, high, given), go_on)
+    margins = np.minimum(surface.margins, to_balls(surface.mesh.vertices, given))
+    kept = [one.kept(given) for one in own]
+    widest = max(WIDEST * cell, float(fold.arrays[1][:, 1].max()) / 2)
+    wrong = NONE_GIVEN
+    for within in WITHIN:
+        inner = cut(surface.mesh, -margins - within * cell, movable=True)
+        found, amiss = _joined(surface, inner, own, kept, widest, cell, given)
+        if found is not None:
+            return found, NONE_GIVEN
+        wrong = wrong if len(wrong) else amiss
+    return None, wrong
+
+
+def _joined(
+    surface: Contour,
+    inner: Cut,
+    own: list[_Own],
+    kept: list[tuple[Cut, Ints]],
+    widest: float,
+    cell: float,
+    given: Floats,
+) -> tuple[RunTogether | None, Floats]:
+    """The contour within, what is kept of the parts' own meshes, and the strips between."""
+    starts = np.cumsum([len(inner.mesh.vertices), *(len(piece.mesh.vertices) for piece, _ in kept)])
+    every = np.concatenate([inner.mesh.vertices, *(piece.mesh.vertices for piece, _ in kept)])
+    loops = [loop + start for (piece, _), start in zip(kept, starts, strict=False) for loop in piece.loops]
+    strips, wrong = zipped(every, loops, inner.loops, widest, cell)
+    if len(wrong):
+        return None, wrong
+    triangles = [
+        inner.mesh.triangles,
+        *(piece.mesh.triangles + start for (piece, _), start in zip(kept, starts, strict=False)),
+    ]
+    crossing = _crossing(every, triangles, strips)
+    if len(crossing):
+        return None, _around(crossing, cell)
+    step_of_strips = [one.step for one, (piece, _) in zip(own, kept, strict=True) for _ in piece.loops]
+    steps = [
+        surface.step_of_triangles[inner.triangle],
+        *(np.full(len(source), one.step) for one, (_, source) in zip(own, kept, strict=True)),
+        *(np.full(len(strip), step) for strip, step in zip(strips, step_of_strips, strict=True)),
+    ]
+    sources = [np.full(len(inner.triangle), -1), *(source for _, source in kept)]
+    sources += [np.full(len(strip), -1) for strip in strips]
+    mesh = Mesh(every, np.concatenate([*triangles, *strips]))
+    return RunTogether(mesh, np.concatenate(steps), np.concatenate(sources), given), NONE_GIVEN
+
+
 def _crossing(points: Floats, triangles: list[Ints], strips: list[Ints]) -> Floats:
     """(k, 3) the middles of triangles that cross others in the strips and about them."""
     if not strips:
@@ -144,46 +198,6 @@ def _margin_near(fold: Fold, meshes: list[Mesh], step: int) -> Callable[[Floats]
             wanted.append(other)
     active = np.flatnonzero(np.isin(fold.arrays[0][:, STEP], wanted))
     return lambda points: fold.margin(points, active)
-
-
-def _attempt(
-    fold: Fold, meshes: list[Mesh], own: list[_Own], cell: float, given: Floats, go_on: Callable[[float], None]
-) -> tuple[RunTogether | None, Floats]:
-    """The list run together, or none and the places where it cannot be."""
-    low, high = _bounds(fold, meshes)
-    surface = contour(fold, blocks_of(fold, cell, low, high, given), go_on)
-    margins = np.minimum(surface.margins, to_balls(surface.mesh.vertices, given))
-    inner = cut(surface.mesh, -margins - WITHIN * cell, movable=True)
-    points, triangles = [inner.mesh.vertices], [inner.mesh.triangles]
-    steps, sources = [surface.step_of_triangles[inner.triangle]], [np.full(len(inner.triangle), -1)]
-    loops: list[Ints] = []
-    step_of_loops: list[int] = []
-    at = len(inner.mesh.vertices)
-    for one in own:
-        kept, source = one.kept(given)
-        points.append(kept.mesh.vertices)
-        triangles.append(kept.mesh.triangles + at)
-        steps.append(np.full(len(source), one.step))
-        sources.append(source)
-        loops += [loop + at for loop in kept.loops]
-        step_of_loops += [one.step] * len(kept.loops)
-        at += len(kept.mesh.vertices)
-    every = np.concatenate(points)
-    widest = max(WIDEST * cell, float(fold.arrays[1][:, 1].max()) / 2)
-    strips, wrong = zipped(every, loops, inner.loops, widest, cell)
-    if len(wrong):
-        return None, wrong
-    crossing = _crossing(every, triangles, strips)
-    if len(crossing):
-        return None, _around(crossing, cell)
-    for strip, step in zip(strips, step_of_loops, strict=True):
-        triangles.append(strip)
-        steps.append(np.full(len(strip), step))
-        sources.append(np.full(len(strip), -1))
-    return (
-        RunTogether(Mesh(every, np.concatenate(triangles)), np.concatenate(steps), np.concatenate(sources), given),
-        NONE_GIVEN,
-    )
 
 
 def _bounds(fold: Fold, meshes: list[Mesh]) -> tuple[Floats, Floats]:
@@ -241,11 +255,11 @@ def zipped(
     partner, wrong = _partners(points, outer, inner)
     back, more = _partners(points, inner, outer)
     wrong += more
+    if wrong:
+        return [], np.concatenate([_around(places, cell) for places in wrong])
     strips = []
     used = set()
     for i, j in enumerate(partner):
-        if j < 0:
-            continue
         if back[j] != i:
             wrong.append(points[outer[i]])
             continue
@@ -272,7 +286,9 @@ def _around(places: Floats, cell: float) -> Floats:
 
 
 def _partners(points: Floats, lines: list[Ints], others: list[Ints]) -> tuple[list[int], list[Floats]]:
-    """Of each line which of the others runs beside it, -1 for none; and the places where more than one does."""
+    """Of each line which of the others runs beside it, -1 for more than one; and the places where one gives way to the
+    next.
+    """
     tree = cKDTree(points[np.concatenate(others)])
     owner = np.repeat(np.arange(len(others)), [len(o) for o in others])
     partners, places = [], []
@@ -283,7 +299,7 @@ def _partners(points: Floats, lines: list[Ints], others: list[Ints]) -> tuple[li
             partners.append(most)
         else:
             partners.append(-1)
-            places.append(points[line[votes != most]])
+            places.append(points[line[votes != np.roll(votes, 1)]])
     return partners, places
 
 
