@@ -85,3 +85,55 @@ def _piece(name: str, parts: list[dict[str, object]]) -> Piece:
 def document(piece: Piece) -> dict[str, object]:
     found: dict[str, object] = json.loads(json.dumps(piece.dump()))
     return found
+
+
+def soft(piece: Piece, blend: float) -> Piece:
+    """All parts of a piece in one list that runs together."""
+    parts = [part.model_dump(mode="json", exclude_defaults=True) for part in piece.parts]
+    return _piece(piece.name, [{"id": "soft", "join": {"blend": blend, "parts": parts}}])
+
+
+def figure() -> Piece:
+    """A standing figure of 13 parts: body, head, limbs, feet, ears, muzzle, tail, and a mouth cut in."""
+    parts: list[dict[str, object]] = [
+        _part("body", {"kind": "egg", "width": 26, "height": 34, "bias": 0.3}, (0, 0, 22)),
+        _part("head", {"kind": "sphere", "radius": 10}, (0, 0, 46)),
+    ]
+    for side, name in ((1, "left"), (-1, "right")):
+        parts += [
+            _part(f"{name}-arm", {"kind": "capsule", "radius": 4, "length": 22}, (14 * side, 0, 28), (0, 60 * side, 0)),
+            _part(f"{name}-leg", {"kind": "capsule", "radius": 5, "length": 24}, (7 * side, 0, 4), (0, -10 * side, 0)),
+            _part(f"{name}-foot", {"kind": "ellipsoid", "radii": [7, 10, 3]}, (8 * side, -4, -6)),
+            _part(f"{name}-ear", {"kind": "ellipsoid", "radii": [3, 3, 6]}, (6 * side, 0, 55), (0, 20 * side, 0)),
+        ]
+    parts += [
+        _part("muzzle", {"kind": "ellipsoid", "radii": [4, 4, 3]}, (0, -9, 45)),
+        _part("tail", {"kind": "capsule", "radius": 2, "length": 10}, (0, 13, 18), (60, 0, 0)),
+        _part("mouth", {"kind": "ellipsoid", "radii": [4, 3, 1.5]}, (0, -10, 41)) | {"op": "difference"},
+    ]
+    return _piece("Figure", parts)
+
+
+def octopus() -> Piece:
+    """A head and eight arms of twelve balls each."""
+    parts = [_ball("head", [0, 0, 0], 14.0, 64)]
+    for arm in range(8):
+        for k in range(12):
+            turn, reach = arm * math.pi / 4 + k * 0.08, 12 + k * 3.2
+            at = [reach * math.cos(turn), reach * math.sin(turn), -6 + 0.05 * k * k]
+            parts.append(_ball(f"arm{arm}-{k}", at, 4.2 - k * 0.25, 32))
+    return _piece("Octopus", parts)
+
+
+def two_boxes() -> Piece:
+    parts = [
+        _part("a", {"kind": "box", "size": [20, 20, 20]}, (0, 0, 0)),
+        _part("b", {"kind": "box", "size": [20, 20, 20]}, (10, 7, 10)),
+    ]
+    return _piece("Two boxes", parts)
+
+
+def _part(
+    part_id: str, primitive: dict[str, object], at: tuple[float, ...], turn: tuple[float, ...] = (0, 0, 0)
+) -> dict[str, object]:
+    return {"id": part_id, "primitive": primitive, "place": {"position": list(at), "rotation": list(turn)}}

@@ -10,7 +10,11 @@ from tools.machine import ROOT, run, say
 
 def ensure_compiled() -> None:
     """Compile what is not compiled yet, so that nothing waits for it later."""
-    sources = [p for p in sorted((ROOT / "src/noble_clay/core").rglob("*.py")) if "njit" in p.read_text()]
+    sources = [
+        path
+        for path in sorted((ROOT / "src/noble_clay/core").rglob("*.py"))
+        if any(word in path.read_text() for word in ("njit", "@compiled"))
+    ]
     if stamp_is_current("compiled", sources):
         return
     for kept in (ROOT / "src/noble_clay/core").rglob("*.nb[ic]"):  # what one file holds of another's loops may be old

@@ -27,7 +27,12 @@ from noble_clay.core.primitives.sphere import half_circle
 
 
 def warm_distances() -> None:
-    """What evaluating pieces needs, besides the topology of meshes: also a box and a ball run together."""
+    """What evaluating pieces needs, besides the topology of meshes and soft lists."""
+    MeshDistance(hexahedron((1.0, 1.0, 1.0)))(np.zeros((1, 3)))
+
+
+def warm_soft_lists() -> None:
+    """A box and a ball run together."""
     box, ball = hexahedron((2.0, 2.0, 2.0)), revolve(half_circle(16), 16)
     at = np.column_stack([np.eye(3), [1.0, 0.2, 0.1]])
     steps = [
@@ -36,7 +41,6 @@ def warm_distances() -> None:
     ]
     run_together(Fold(steps, 0.1), [box, Mesh(ball.vertices + at[:, 3], ball.triangles)], 0.1)
     sampled_form(box, 0.2, 0.5)(np.zeros((1, 3)))
-    MeshDistance(hexahedron((1.0, 1.0, 1.0)))(np.zeros((1, 3)))
 
 
 def warm_mending() -> None:
@@ -54,4 +58,5 @@ def warm_mending() -> None:
 
 if __name__ == "__main__":
     warm_distances()
+    warm_soft_lists()
     warm_mending()

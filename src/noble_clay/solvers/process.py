@@ -18,7 +18,7 @@ from noble_clay.core.errors import ClayError, Fault, PieceError, Problem, Stoppe
 from noble_clay.core.evaluate.watch import Watch, steps_of
 from noble_clay.core.measure.joins import join_facts
 from noble_clay.core.piece.models import Part, Piece
-from noble_clay.core.warm import warm_distances
+from noble_clay.core.warm import warm_distances, warm_soft_lists
 from noble_clay.machine import end_with_parent
 from noble_clay.solvers.operations import OPERATIONS
 from noble_clay.solvers.solver import Solver
@@ -27,6 +27,9 @@ LOG = logging.getLogger(__name__)
 
 LEAST_ROOM = 6_000_000_000
 """Bytes of addresses that a process may have, however little memory the machine has: libraries reserve much."""
+
+IDLE_SECONDS = 1.0
+"""How long a new process waits for its first question before it pays more of its first call's costs, s."""
 
 TELLING_SECONDS = 0.2
 
@@ -74,6 +77,8 @@ def run(pipe: Connection, control: Connection, mesh_folder: str, cache_bytes: in
     watch = PipeWatch(pipe, control)
     solver = Solver(Path(mesh_folder), cache_bytes, watch)
     _warm(solver)
+    if not pipe.poll(IDLE_SECONDS):  # or nobody is there any more
+        warm_soft_lists()
     while True:
         try:
             number, method, arguments = pipe.recv()

@@ -28,6 +28,9 @@ FINENESS = 8
 MOST_ACROSS = 400
 """Cells across the list, where no fineness is given."""
 
+ROUGHLY = 2.5
+"""How much coarser the lattice is for what is seen while a hand moves."""
+
 NEAR_ENOUGH, AT_MOST = 0.1, 1.0
 """How far a mesh may be off the true shape, in cells of a lattice, for that shape's distance to stand for it: always,
 and where it has too many sides to be measured one by one.
@@ -56,11 +59,13 @@ def joined_softly(
     sampled: Sampled,
     given: Floats,
     begin: Callable[[Part, str], None],
+    roughly: bool = False,
 ) -> tuple[Solid, Floats]:
     """The list combined in order, each step rounded over its radius, and the balls that had to be given to the lattice.
 
     fineness: of the lattice, mm; none follows the radius. given: balls from before that may be needed. begin: told of
-    which part, and which stage of it, is next; it may end the work by raising.
+    which part, and which stage of it, is next; it may end the work by raising. roughly: all of it on a
+    coarser lattice, quickly.
     Raises MeshError for a radius
     larger than the list, and for a lattice that is too fine.
     """
@@ -71,9 +76,10 @@ def joined_softly(
     # What enters sharply after all that is soft is joined exactly.
     last = max((i for i, e in enumerate(present) if i and e.radius), default=0)
     soft, sharp = present[: last + 1], present[last + 1 :]
-    found, given = (
-        _run(soft, fineness, sampled, given, begin) if last else (soft[0].solid if soft else Solid.nothing(), given)
-    )
+    if last:
+        found, given = _run(soft, fineness, sampled, given, begin, roughly)
+    else:
+        found = soft[0].solid if soft else Solid.nothing()
     for each in sharp:
         found = boolean(each.part.op, [found, each.solid])
     return found, given
@@ -94,8 +100,9 @@ def _run(
     sampled: Sampled,
     given: Floats,
     begin: Callable[[Part, str], None],
+    roughly: bool,
 ) -> tuple[Solid, Floats]:
-    cell = fineness or default_cell(soft)
+    cell = (fineness or default_cell(soft)) * (ROUGHLY if roughly else 1)
     radii = [e.radius for e in soft[1:]]
     _check_radius(max(radii), soft)
     meshes = [e.solid.mesh_with_parts() for e in soft]
@@ -104,6 +111,8 @@ def _run(
     ]
     fold = Fold(steps, cell)
     own = [mesh for mesh, _, _ in meshes]
+    if roughly:
+        return _as_solid(soft, meshes, all_of_it(fold, own, cell)), given
     together = run_together(fold, own, cell, given, lambda step, stage: begin(soft[step].part, stage))
     try:
         return _as_solid(soft, meshes, together), together.given

@@ -61,6 +61,10 @@ class Drafter:
 
         within: (2, 3) the box around `before`; where most of it has changed, the draft is the whole.
         """
+        with self._evaluator.roughly():
+            return self._draft(before, after, within)
+
+    def _draft(self, before: Piece, after: Piece, within: Floats | None) -> Draft:
         last = self._static.get("")
         if last is not None and last.before is not before.parts:
             self._static.clear()  # of another piece, or of a skin that is not shown any more

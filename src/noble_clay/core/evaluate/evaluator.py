@@ -49,11 +49,13 @@ class Evaluator:
         self._assets = assets
         self._meshes: ByteCache[Mesh] = ByteCache(budget // 4)
         self._left_out: dict[str, str] | None = None
-        self._failures = 0
+        self._unlasting = 0  # counts what is made and is not to be kept, nor anything made of it
+        self._roughly = False
         self.keys = Keys()
         self._last_keys: Any = LRUCache(MOST_LISTS)
         self._given: Any = LRUCache(MOST_SOFT)
         self._forms: ByteCache[Form] = ByteCache(budget // 4)
+        self._rough: ByteCache[Solid] = ByteCache(budget // 8)
         self.watch = watch or Watch()
         self.crossings = Crossings(self.keys, self.geometry, self.watch)
 
@@ -82,15 +84,24 @@ class Evaluator:
         finally:
             self._left_out = before
 
+    @contextmanager
+    def roughly(self) -> Iterator[None]:
+        """Inside, soft lists that are not kept are made on a coarser lattice: for what is seen while a hand moves."""
+        before, self._roughly = self._roughly, True
+        try:
+            yield
+        finally:
+            self._roughly = before
+
     def list_solid(self, parts: Parts) -> Solid:
         """A list of parts combined in order, starting from nothing; references left out."""
         key = self.keys.parts(parts)
         found = self.cache.get(key)
         if found is None:
-            before = self._failures
+            before = self._unlasting
             lines = [p for p in parts if not p.reference]
             found = self._run_together(lines, 0.0, None) if is_soft(parts, 0.0) else self._combined(lines)
-            if self._failures == before:  # a mesh that is missing now may come yet
+            if self._unlasting == before:  # a mesh that is missing now may come yet
                 self.cache.put(key, found)
         return found
 
@@ -105,7 +116,7 @@ class Evaluator:
         kept = self.cache.get(key)
         if kept is not None:
             return kept
-        before = self._failures
+        before = self._unlasting
         base = self.geometry(part)
         if base.empty:
             return base
@@ -118,7 +129,7 @@ class Evaluator:
         low_x, low_y, low_z, high_x, high_y, high_z = placed.manifold.bounding_box()
         if max(-low_x, -low_y, -low_z, high_x, high_y, high_z) > MAX_COORDINATE:
             raise PieceError(Problem(f"it reaches beyond ±{MAX_COORDINATE:,.0f} mm", part.id, "place"))
-        if self._failures == before:
+        if self._unlasting == before:
             self.cache.put(key, placed)
         return placed
 
@@ -138,9 +149,9 @@ class Evaluator:
         key = f"{self.keys.changed(part, count)}:{part.id}"
         found = self.cache.get(key)
         if found is None:
-            failures = self._failures
+            failures = self._unlasting
             found = self._made(part, count - 1, self._changed(part, count - 1))
-            if self._failures == failures:
+            if self._unlasting == failures:
                 self.cache.put(key, found)
         return found
 
@@ -172,7 +183,7 @@ class Evaluator:
             except MeshError as error:
                 if self._left_out is not None:
                     self._left_out[part.id] = str(error)
-                self._failures += 1
+                self._unlasting += 1
                 return Solid.nothing()
             self.cache.put(key, found)
         return found
@@ -207,14 +218,14 @@ class Evaluator:
         key = self.keys.join(join)
         found = self.cache.get(key)
         if found is None:
-            before = self._failures
+            before = self._unlasting
             try:
                 with naming(part, "join.blend"):
                     lines = [p for p in join.parts if not p.reference]
                     found = self._run_together(lines, join.blend, join.fineness)
             except MeshError as error:
                 raise PieceError(Problem(str(error), part.id, "join.blend", join.blend)) from None
-            if self._failures == before:
+            if self._unlasting == before:
                 self.cache.put(key, found)
         return found
 
@@ -224,11 +235,21 @@ class Evaluator:
 
         placed = [self.part_solid(p) for p in lines]
         solids = snap_coincident(placed, [p.op for p in lines])
+        if self._roughly:
+            self._unlasting += 1
+            key = hashed(["rough", blend, fineness, *(self.keys.part(p) for p in lines)])
+            rough = self._rough.get(key)
+            if rough is not None:
+                return rough
         entering = [Entering(p, p.radius_in(blend), s) for p, s in zip(lines, solids, strict=True)]
         name = hashed([p.id for p in lines])
         given = self._given.get(name, np.zeros((0, 4)))
-        found, self._given[name] = joined_softly(entering, fineness, self._sampled, given, self.watch.begin)
+        found, given = joined_softly(entering, fineness, self._sampled, given, self.watch.begin, self._roughly)
         check_size(int(found.manifold.num_tri()))
+        if self._roughly:
+            self._rough.put(key, found)
+        else:
+            self._given[name] = given
         return found
 
     def _sampled(self, part: Part, scale: Floats, cell: float, reach: float) -> Form:
@@ -245,11 +266,11 @@ class Evaluator:
 
     def _combined(self, parts: list[Part]) -> Solid:
         """The parts in order, in runs of one op; what stands after each run is kept, for later edits to begin there."""
-        before = self._failures
+        before = self._unlasting
         placed = [self.part_solid(p) for p in parts]
         solids = snap_coincident(placed, [p.op for p in parts])
         as_they_were = all(s.manifold is p.manifold for s, p in zip(solids, placed, strict=True))
-        plain = as_they_were and self._failures == before
+        plain = as_they_were and self._unlasting == before
         keys = [self.keys.part(p) for p in parts]
         result = Solid.nothing()
         at = 0

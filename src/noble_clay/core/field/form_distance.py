@@ -148,10 +148,12 @@ def _to_egg(radius: Any, below: Any, above: Any, x: Any, y: Any, up: Any) -> Any
     d, gx, gy, gz = _to_ellipsoid(radius, radius, mine, x, y, up)
     if d >= 0:
         return d, gx, gy, gz
-    # From within, the other half may be nearer.
-    e, hx, hy, hz = _to_ellipsoid(radius, radius, other, x, y, up)
-    if e > d and (up - e * hz) * up < 0:
-        return e, hx, hy, hz
+    # From within, the other half may be nearer: no further than by way of the plane between the two.
+    e, hx, hy, _ = _to_ellipsoid(radius, radius, other, x, y, 0.0)
+    e -= abs(up)
+    if e > d:
+        rest = math.sqrt(max(0.0, 1 - hx * hx - hy * hy))
+        return e, hx, hy, -math.copysign(rest, up)
     return d, gx, gy, gz
 
 

@@ -15,6 +15,8 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from scipy.sparse import csr_matrix
+from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from noble_clay.core.field.blocks import blocks_of
@@ -23,6 +25,7 @@ from noble_clay.core.field.contour import Contour, contour
 from noble_clay.core.field.fold import STEP, Fold
 from noble_clay.core.field.margin_cut import Cut, cut, divided, divided_again
 from noble_clay.core.mesh.crossings import crossing_pairs
+from noble_clay.core.mesh.mass import areas
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
 WITHIN = (1.0, 1.5, 0.7, 2.0)
@@ -30,6 +33,9 @@ WITHIN = (1.0, 1.5, 0.7, 2.0)
 
 WIDEST = 4.0
 """How wide a strip may be, in cells."""
+
+MOST_TRIANGLES = 300_000
+"""About how many triangles the whole surface on the lattice may have."""
 
 ATTEMPTS = 4
 """Times that places are given to the lattice before all of it is."""
@@ -87,6 +93,7 @@ class _Own:
         self.op = fold.steps[step].op
         self.bounds = meshes[step].bounds
         self._margin = _margin_near(fold, meshes, step)
+        self._cell = cell
         self._longest = max(float(fold.arrays[1][:, 2].max()) / 3, cell)
         self._given = NONE_GIVEN
         self._divided = (
@@ -108,11 +115,28 @@ class _Own:
             values = np.minimum(values, to_balls(mesh.vertices, given))
             self._divided = divided_again(mesh, values, source, margin, self._longest)
         mesh, values, source = self._divided
-        found = cut(mesh, values)
+        found = cut(mesh, _without_shallows(mesh, values, min(WITHIN) * self._cell))
         if self.op == "difference":
             mesh = Mesh(found.mesh.vertices, found.mesh.triangles[:, ::-1])
             found = Cut(mesh, found.triangle, [loop[::-1] for loop in found.loops])
         return found, source[found.triangle]
+
+
+def _without_shallows(mesh: Mesh, values: Floats, depth: float) -> Floats:
+    """The margins (n,) at a mesh's vertices, above zero also where a place below it is nowhere deeper than `depth`: the
+    surface on the lattice does not begin there, and is off the part's own by next to nothing.
+    """
+    below = values <= 0
+    if not below.any():
+        return values
+    ends = np.stack([mesh.triangles, np.roll(mesh.triangles, -1, axis=1)], axis=-1).reshape(-1, 2)
+    ends = ends[below[ends].all(axis=1)]
+    graph = csr_matrix((np.ones(len(ends)), ends.T), shape=(len(values),) * 2)
+    number, place = connected_components(graph, directed=False)
+    deepest = np.zeros(number)
+    np.minimum.at(deepest, place[below], values[below])
+    shallow = below & (deepest[place] > -depth)
+    return np.where(shallow, depth, values)
 
 
 def _attempt(
@@ -235,7 +259,13 @@ def _with_balls(given: Floats, places: Floats, cell: float) -> Floats:
 def all_of_it(
     fold: Fold, meshes: list[Mesh], cell: float, go_on: Callable[[float], None] = lambda share: None
 ) -> RunTogether:
-    """The whole surface on the lattice: sharp edges are cut off by part of a cell, and it always closes."""
+    """The whole surface on the lattice, coarser where that would be too much: sharp edges are cut off by part of a
+    cell, and it always closes.
+    """
+    area = sum(float(areas(m).sum()) for m, each in zip(meshes, fold.steps, strict=True) if each.op == "union")
+    radii = fold.arrays[1][:, 1]
+    coarsest = float(radii[radii > 0].min(initial=np.inf)) / 3
+    cell = max(cell, min(coarsest, math.sqrt(3 * area / MOST_TRIANGLES)))
     low, high = _bounds(fold, meshes)
     found = contour(fold, blocks_of(fold, cell, low, high, NONE_GIVEN, everywhere=True), go_on)
     none = np.full(len(found.mesh.triangles), -1)
