@@ -12,7 +12,7 @@ from noble_clay.core.field import forms
 from noble_clay.core.field.fold import Fold, Placed, Step
 from noble_clay.core.field.forms import Form
 from noble_clay.core.field.nearest_parts import nearest_parts
-from noble_clay.core.field.run_together import RunTogether, all_of_it, run_together
+from noble_clay.core.field.run_together import RunTogether, all_of_it, is_much, run_together
 from noble_clay.core.kernel.booleans import boolean
 from noble_clay.core.kernel.convex import is_convex
 from noble_clay.core.kernel.planes import Planes
@@ -27,6 +27,13 @@ FINENESS = 8
 
 MOST_ACROSS = 400
 """Cells across the list, where no fineness is given."""
+
+LEAST_CELL = 0.01
+"""The finest lattice, mm."""
+
+MANY_BLOCKS, COARSEST = 12_000, 4
+"""Blocks beyond which the lattice is coarser, where no fineness is given, and how many cells the
+smallest radius has then at least, unless that is finer than for the largest."""
 
 ROUGHLY = 2.5
 """How much coarser the lattice is for what is seen while a hand moves."""
@@ -110,6 +117,11 @@ def _run(
         Step(e.part.op, e.radius if i else 0.0, _forms(e.part, cell, max(radii), sampled)) for i, e in enumerate(soft)
     ]
     fold = Fold(steps, cell)
+    if fineness is None:
+        coarsest = max(cell, min(r for r in radii if r) / COARSEST, max(radii) / FINENESS)
+        while cell < coarsest and is_much(fold, [mesh for mesh, _, _ in meshes], cell, MANY_BLOCKS):
+            cell = min(coarsest, 1.4 * cell)
+            fold = Fold(steps, cell)
     own = [mesh for mesh, _, _ in meshes]
     if roughly:
         return _as_solid(soft, meshes, all_of_it(fold, own, cell)), given
@@ -169,7 +181,7 @@ def default_cell(soft: list[Entering]) -> float:
     """The fineness where none is given, mm: fine for the radii, but not too fine for the whole."""
     radii = [e.radius for e in soft[1:] if e.radius]
     low, high = _box(soft)
-    return max(min(radii) / FINENESS, max(radii) / (3 * FINENESS), float((high - low).max()) / MOST_ACROSS)
+    return max(LEAST_CELL, min(radii) / FINENESS, max(radii) / (3 * FINENESS), float((high - low).max()) / MOST_ACROSS)
 
 
 def _box(soft: list[Entering]) -> tuple[Floats, Floats]:

@@ -19,6 +19,7 @@ from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
+from noble_clay.core.errors import MeshError
 from noble_clay.core.field.blocks import blocks_of
 from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.contour import Contour, contour
@@ -254,6 +255,14 @@ def _with_balls(given: Floats, places: Floats, cell: float) -> Floats:
         if not again.any() and not np.any(np.linalg.norm(new[:, :3] - place[:3], axis=1) < new[:, 3]):
             new = np.concatenate([new, place[None]])
     return np.concatenate([balls, new])
+
+
+def is_much(fold: Fold, meshes: list[Mesh], cell: float, most: int) -> bool:
+    """Whether the surface may be rounded in more than so many blocks of the lattice."""
+    try:
+        return len(blocks_of(fold, cell, *_bounds(fold, meshes), NONE_GIVEN).corners) > most
+    except MeshError:
+        return True
 
 
 def all_of_it(
