@@ -58,6 +58,21 @@ def test_what_stands_there_twice_is_what_stands_there_once():
     assert len(result.mesh.triangles) == 12
 
 
+def test_what_stands_there_again_after_a_cut_fills_the_cut():
+    body, hole = box("a", size=(10, 10, 10)), part("b", "cylinder", op="difference", radius=2, height=20)
+    again = box("c", size=(10, 10, 10))
+    assert closed(body, hole, again, crossings=False).solid.volume == pytest.approx(1000, rel=2e-3)
+
+
+@pytest.mark.parametrize("op", ["difference", "intersection"])
+def test_nothing_is_taken_from_nothing(op):
+    """The body is emptied by a join of its own; what comes after begins anew."""
+    gone = join("gone", box("x"), box("y", size=(9, 9, 9), op="difference"))
+    cutter, late = ball("b", (0, 0, 0), op=op), ball("c", (4, 0, 0))
+    assert evaluated(soft(gone, cutter)).solid.empty
+    assert evaluated(soft(gone, cutter, late)).solid.volume == pytest.approx(evaluated(late).solid.volume)
+
+
 def test_nested_changed_copied_scaled_and_mesh_like_parts_run_together():
     inner = {"id": "inner", "join": {"blend": 1.0, "parts": [ball("a", (0, 0, 0)), ball("b", (6, 0, 3), radius=4)]}}
     bent = part("c", "capsule", at=(0, 0, 8), radius=2, length=16) | {"changes": [{"kind": "taper", "top": 0.6}]}

@@ -71,15 +71,18 @@ def joined_softly(
     """The list combined in order, each step rounded over its radius, and the balls that had to be given to the lattice.
 
     fineness: of the lattice, mm; none follows the radius. given: balls from before that may be needed. begin: told of
-    which part, and which stage of it, is next; it may end the work by raising. roughly: all of it on a
-    coarser lattice, quickly.
-    Raises MeshError for a radius
-    larger than the list, and for a lattice that is too fine.
+    which part, and which stage of it, is next; it may end the work by raising. roughly: all of it on a coarser lattice,
+    quickly.
+    Raises MeshError for a radius larger than the list, and for a lattice that is too fine.
     """
-    present = [e for e in entering if not e.solid.empty or e.part.op == "intersection"]
-    if any(e.solid.empty for e in present):
-        return Solid.nothing(), given
-    present = [e for i, e in enumerate(present) if not any(_repeats(e, other) for other in present[:i])]
+    present: list[Entering] = []
+    for each in entering:
+        if each.solid.empty and each.part.op != "intersection":
+            continue
+        if each.solid.empty:
+            present.clear()
+        elif (present or each.part.op == "union") and not _repeats(each, present):  # nothing is taken from nothing
+            present.append(each)
     # What enters sharply after all that is soft is joined exactly.
     last = max((i for i, e in enumerate(present) if i and e.radius), default=0)
     soft, sharp = present[: last + 1], present[last + 1 :]
@@ -92,13 +95,18 @@ def joined_softly(
     return found, given
 
 
-def _repeats(entering: Entering, before: Entering) -> bool:
-    """Whether both are united and the very same solid: the second adds nothing."""
-    if entering.part.op != "union" or before.part.op != "union":
+def _repeats(entering: Entering, present: list[Entering]) -> bool:
+    """Whether the very same solid was united already, and only unions came since: it adds nothing."""
+    if entering.part.op != "union":
         return False
-    if int(entering.solid.manifold.num_tri()) != int(before.solid.manifold.num_tri()):
-        return False
-    return np.array_equal(entering.solid.vertices, before.solid.vertices)
+    triangles = int(entering.solid.manifold.num_tri())
+    for before in reversed(present):
+        if before.part.op != "union":
+            return False
+        same = int(before.solid.manifold.num_tri()) == triangles
+        if same and np.array_equal(entering.solid.vertices, before.solid.vertices):
+            return True
+    return False
 
 
 def _run(
