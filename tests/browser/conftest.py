@@ -254,5 +254,6 @@ def pytest_runtest_makereport(item, call):
 @pytest.fixture
 def hands(chrome, server):
     found = Hands(chrome, server)
+    chrome.get("about:blank")  # the page of the test before hands in pictures of a piece that this server has not got
     found.complaints()
     return found
