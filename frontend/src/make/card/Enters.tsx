@@ -27,7 +27,7 @@ export function Enters({ open, part }: { open: Open; part: Part }) {
           </button>
         ))}
       </fieldset>
-      <div className="fields">
+      <div className="fields mt-2">
         <NumberField
           label="Blend"
           title="the radius over which it runs into what stands; 0 is sharp, empty is as its join says"
