@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.evaluate.boxes import around
 from noble_clay.core.field import forms
 from noble_clay.core.field.fold import Fold, Placed, Step
 from noble_clay.core.field.forms import Form
@@ -32,8 +33,9 @@ LEAST_CELL = 0.01
 """The finest lattice, mm."""
 
 MANY_BLOCKS, COARSEST = 12_000, 4
-"""Blocks beyond which the lattice is coarser, where no fineness is given, and how many cells the
-smallest radius has then at least, unless that is finer than for the largest."""
+"""Blocks beyond which the lattice is coarser, where no fineness is given, and how many cells the smallest radius has
+then at least, unless that is finer than for the largest.
+"""
 
 ROUGHLY = 2.5
 """How much coarser the lattice is for what is seen while a hand moves."""
@@ -124,13 +126,13 @@ def _run(
     steps = [
         Step(e.part.op, e.radius if i else 0.0, _forms(e.part, cell, max(radii), sampled)) for i, e in enumerate(soft)
     ]
+    own = [mesh for mesh, _, _ in meshes]
     fold = Fold(steps, cell)
     if fineness is None:
         coarsest = max(cell, min(r for r in radii if r) / COARSEST, max(radii) / FINENESS)
-        while cell < coarsest and is_much(fold, [mesh for mesh, _, _ in meshes], cell, MANY_BLOCKS):
+        while cell < coarsest and is_much(fold, own, cell, MANY_BLOCKS):
             cell = min(coarsest, 1.4 * cell)
             fold = Fold(steps, cell)
-    own = [mesh for mesh, _, _ in meshes]
     if roughly:
         return _as_solid(soft, meshes, all_of_it(fold, own, cell)), given
     together = run_together(fold, own, cell, given, lambda step, stage: begin(soft[step].part, stage))
@@ -143,7 +145,6 @@ def _run(
 def _as_solid(soft: list[Entering], meshes: list[tuple[Mesh, Ints, tuple[str, ...]]], found: RunTogether) -> Solid:
     names = tuple(dict.fromkeys(name for e in soft for name in e.solid.part_names))
     number = {name: i for i, name in enumerate(names)}
-    middles = found.mesh.corners.mean(axis=1)
     part_of = np.zeros(len(found.step), dtype=np.int64)
     for step, (entering, (_, own_parts, own_names)) in enumerate(zip(soft, meshes, strict=True)):
         mine = found.step == step
@@ -154,7 +155,7 @@ def _as_solid(soft: list[Entering], meshes: list[tuple[Mesh, Ints, tuple[str, ..
         own, run = mine & (found.own >= 0), mine & (found.own < 0)
         part_of[own] = numbers[own_parts[found.own[own]]]
         if run.any():
-            part_of[run] = numbers[nearest_parts(entering.solid, middles[run])]
+            part_of[run] = numbers[nearest_parts(entering.solid, found.mesh.corners[run].mean(axis=1))]
     planes = Planes.together([e.solid.planes for e in soft])
     solid = Solid.from_parts(found.mesh, part_of, names, planes=planes)
     meets = any(e.solid.has_coincident_faces for e in soft)
@@ -188,18 +189,17 @@ def _forms(part: Part, cell: float, reach: float, sampled: Sampled) -> tuple[Pla
 def default_cell(soft: list[Entering]) -> float:
     """The fineness where none is given, mm: fine for the radii, but not too fine for the whole."""
     radii = [e.radius for e in soft[1:] if e.radius]
-    low, high = _box(soft)
-    return max(LEAST_CELL, min(radii) / FINENESS, max(radii) / (3 * FINENESS), float((high - low).max()) / MOST_ACROSS)
+    return max(LEAST_CELL, min(radii) / FINENESS, max(radii) / (3 * FINENESS), _longest_side(soft) / MOST_ACROSS)
 
 
-def _box(soft: list[Entering]) -> tuple[Floats, Floats]:
-    boxes = np.array([e.solid.bounds for e in soft if e.part.op == "union"])
-    return boxes[:, 0].min(axis=0), boxes[:, 1].max(axis=0)
+def _longest_side(soft: list[Entering]) -> float:
+    """Of the box around all that is united, mm."""
+    low, high = around([e.solid.bounds for e in soft if e.part.op == "union"])
+    return float((high - low).max())
 
 
 def _check_radius(radius: float, soft: list[Entering]) -> None:
     """Raises MeshError for a radius that is larger than all that it runs together."""
-    low, high = _box(soft)
-    most = float((high - low).max())
+    most = _longest_side(soft)
     if radius > most:
         raise MeshError(f"blend must be at most {most:.4g} mm, the longest side of what it runs together")

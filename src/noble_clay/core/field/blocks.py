@@ -15,7 +15,7 @@ import numpy as np
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.field.compiled import compiled
-from noble_clay.core.field.fold import FAR, STEP, Fold, _end_of_step, _sharp_ends, fold_many, placed_at
+from noble_clay.core.field.fold import FAR, STEP, Fold, end_of_step, fold_many, placed_at, signs_of
 from noble_clay.core.mesh.mesh import Floats, Ints
 
 BLOCK = 4
@@ -43,17 +43,14 @@ class Blocks:
     starts: Ints
     active: Ints
 
-    @property
-    def lists(self) -> Ints:
-        return np.arange(len(self.corners))
 
-
-def blocks_of(fold: Fold, cell: float, low: Floats, high: Floats, given: Floats, everywhere: bool = False) -> Blocks:
-    """The smallest blocks between two corners in which the surface may be rounded; everywhere: in which it may be.
+def blocks_of(fold: Fold, cell: float, box: Floats, given: Floats, everywhere: bool = False) -> Blocks:
+    """The smallest blocks in a box (2, 3) in which the surface may be rounded; everywhere: in which it may be.
 
     given: (k, 4) balls, middle and radius in mm, in which all of the surface counts as rounded.
     Raises MeshError for too many.
     """
+    low, high = box
     first = np.floor((low / cell - ODD) / COARSEST).astype(np.int64)
     last = np.floor((high / cell - ODD) / COARSEST).astype(np.int64)
     number = float(np.prod((last - first + 1).astype(float)))
@@ -106,18 +103,15 @@ def _kept(
 ) -> Any:
     """Which blocks are kept, and their lists of forms anew."""
     half = side * math.sqrt(3.0) / 2
-    longest = 0
+    every, longest = 0, 1
     for b in range(len(corners)):
-        longest += starts[lists[b] + 1] - starts[lists[b]]
-    pool = np.empty(longest, dtype=np.int64)
+        length = starts[lists[b] + 1] - starts[lists[b]]
+        every, longest = every + length, max(longest, length)
+    pool, distance = np.empty(every, dtype=np.int64), np.empty(longest)
     kept = np.empty(len(corners), dtype=np.int64)
     ends = np.empty(len(corners) + 1, dtype=np.int64)
     ends[0] = 0
     number = filled = 0
-    room = 1
-    for b in range(len(corners)):
-        room = max(room, starts[lists[b] + 1] - starts[lists[b]])
-    distance = np.empty(room)
     for b in range(len(corners)):
         x, y, z = (
             (corners[b, 0] + ODD) * cell + side / 2,
@@ -130,13 +124,13 @@ def _kept(
         at = first
         while at < last:
             step = int(rows[active[at], STEP])
-            end = _end_of_step(rows, active, at, last)
+            end = end_of_step(rows, active, at, last)
             d_low, d_high = FAR, FAR
             for k in range(at, end):
                 d = placed_at(rows, numbers, blocks, values, active[k], x, y, z)[0]
                 distance[k - first] = d
                 d_low, d_high = min(d_low, d - half), min(d_high, d + half)
-            sa, sb = _sharp_ends(steps[step, 0])
+            sa, sb = signs_of(steps[step, 0])
             a_low, a_high = (f_low, f_high) if sa > 0 else (-f_high, -f_low)
             b_low, b_high = (d_low, d_high) if sb > 0 else (-d_high, -d_low)
             r, wide = steps[step, 1], steps[step, 2]
@@ -200,7 +194,7 @@ def in_order(blocks: Blocks) -> tuple[Blocks, Ints]:
 
 
 @compiled
-def sampled(
+def lattice_values(
     rows: Any,
     steps: Any,
     numbers: Any,
@@ -210,7 +204,6 @@ def sampled(
     starts: Any,
     active: Any,
     neighbours: Any,
-    before: Any,
     cell: Any,
     begin: Any,
     end: Any,
@@ -229,21 +222,21 @@ def sampled(
     known = np.empty((side, side, side), dtype=np.bool_)
     for b in range(begin, end):
         known[:] = False
-        for n in range(len(before)):
+        for n in range(len(BEFORE)):
             other = neighbours[b, n]
             if other < 0:
                 continue
             low, high = np.zeros(3, dtype=np.int64), np.full(3, side, dtype=np.int64)
             for axis in range(3):
-                if before[n, axis] < 0:
+                if BEFORE[n, axis] < 0:
                     high[axis] = 1
-                elif before[n, axis] > 0:
+                elif BEFORE[n, axis] > 0:
                     low[axis] = BLOCK
             for i in range(low[0], high[0]):
                 for j in range(low[1], high[1]):
                     for k in range(low[2], high[2]):
                         found[b, i, j, k] = found[
-                            other, i - BLOCK * before[n, 0], j - BLOCK * before[n, 1], k - BLOCK * before[n, 2]
+                            other, i - BLOCK * BEFORE[n, 0], j - BLOCK * BEFORE[n, 1], k - BLOCK * BEFORE[n, 2]
                         ]
                         known[i, j, k] = True
         count = 0

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from noble_clay.core.field.blocks import BEFORE, BLOCK, ODD, Blocks, in_order, sampled
+from noble_clay.core.field.blocks import BLOCK, ODD, Blocks, in_order, lattice_values
 from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.fold import Fold, fold_many
 from noble_clay.core.field.marching_cubes import lattice_edges, marched, table
@@ -26,10 +26,9 @@ INSET = 0.002
 
 @dataclass(frozen=True, eq=False)
 class Contour:
-    """normals: (n, 3) of the field at the vertices; margins: (n,), mm, as `fold` has them; steps: (n,) the nearest."""
+    """margins: (n,) at the vertices, mm, as `fold` has them; steps: (n,) the nearest."""
 
     mesh: Mesh
-    normals: Floats
     margins: Floats
     steps: Ints
 
@@ -43,14 +42,14 @@ class Contour:
 def contour(fold: Fold, blocks: Blocks, go_on: Callable[[float], None] = lambda share: None) -> Contour:
     """The surface in some blocks of a lattice. go_on: told which share is done, every now and then."""
     if len(blocks.corners) == 0:
-        return Contour(Mesh.empty(), np.zeros((0, 3)), np.zeros(0), np.zeros(0, dtype=np.int64))
+        return Contour(Mesh.empty(), np.zeros(0), np.zeros(0, dtype=np.int64))
     blocks, neighbours = in_order(blocks)
     side = BLOCK + 1
     values = np.empty((len(blocks.corners), side, side, side))
     for begin in range(0, len(values), AT_A_TIME):
         end = min(len(values), begin + AT_A_TIME)
         lists = blocks.corners, blocks.starts, blocks.active
-        sampled(*fold.arrays, *lists, neighbours, BEFORE, blocks.cell, begin, end, values)
+        lattice_values(*fold.arrays, *lists, neighbours, blocks.cell, begin, end, values)
         go_on(end / len(values) / 2)
     low = blocks.corners.min(axis=0)
     across = blocks.corners.max(axis=0) - low + 8
@@ -63,10 +62,11 @@ def contour(fold: Fold, blocks: Blocks, go_on: Callable[[float], None] = lambda 
     local[np.arange(len(axes)), axes] += 1
     other = values[block, *local.T]
     order = np.argsort(block, kind="stable")
+    in_turn = block[order]
     told = np.empty((len(ends), 9))
     at = 0
     while at < len(order):
-        end = int(np.searchsorted(block[order], block[order[at]] + AT_A_TIME))
+        end = int(np.searchsorted(in_turn, in_turn[at] + AT_A_TIME))
         some = order[at:end]
         told[some] = _on_edges(
             *fold.arrays,
@@ -74,16 +74,14 @@ def contour(fold: Fold, blocks: Blocks, go_on: Callable[[float], None] = lambda 
             axes[some],
             one[some],
             other[some],
-            block[some],
+            in_turn[at:end],
             blocks.starts,
             blocks.active,
             blocks.cell,
         )
         go_on(0.5 + end / len(order) / 2)
         at = end
-    return Contour(
-        Mesh(told[:, :3].copy(), index.reshape(-1, 3)), told[:, 4:7], told[:, 7], told[:, 8].astype(np.int64)
-    )
+    return Contour(Mesh(told[:, :3].copy(), index.reshape(-1, 3)), told[:, 7], told[:, 8].astype(np.int64))
 
 
 @compiled
@@ -102,9 +100,8 @@ def _on_edges(
     active: Any,
     cell: Any,
 ) -> Any:
-    """(n, 9): where the field passes zero along lattice edges, with the field, its gradient, margin and
-    nearest step there. one, other:
-    (n,) the field at their ends, of which one is inside. block: (n,) in ascending order.
+    """(n, 9): where the field passes zero along lattice edges, with the field, its gradient, margin and nearest step
+    there. one, other: (n,) the field at their ends, of which one is inside. block: (n,) in ascending order.
     """
     found = np.empty((len(ends), 9))
     longest, most = 1, 1

@@ -107,6 +107,11 @@ class Fold:
         )
 
     @property
+    def reach(self) -> float:
+        """How far from a part anything of another one matters to its margin, mm."""
+        return float(self.arrays[1][:, 2].max())
+
+    @property
     def every(self) -> Ints:
         """The numbers of all forms, in order: what may be `active`."""
         return np.arange(len(self.arrays[0]))
@@ -127,13 +132,33 @@ class Fold:
 
 
 @compiled
+def _own_frame(rows: Any, form: Any, x: Any, y: Any, z: Any) -> Any:
+    """A point in the frame of a form."""
+    x, y, z = x - rows[form, 5], y - rows[form, 6], z - rows[form, 7]
+    scale = rows[form, 4]
+    return (
+        (rows[form, 8] * x + rows[form, 11] * y + rows[form, 14] * z) / scale,
+        (rows[form, 9] * x + rows[form, 12] * y + rows[form, 15] * z) / scale,
+        (rows[form, 10] * x + rows[form, 13] * y + rows[form, 16] * z) / scale,
+    )
+
+
+@compiled
+def _out_of_own(rows: Any, form: Any, d: Any, gx: Any, gy: Any, gz: Any) -> Any:
+    """A distance and its gradient in the frame of a form, as they are in the list's."""
+    return (
+        d * rows[form, 4],
+        rows[form, 8] * gx + rows[form, 9] * gy + rows[form, 10] * gz,
+        rows[form, 11] * gx + rows[form, 12] * gy + rows[form, 13] * gz,
+        rows[form, 14] * gx + rows[form, 15] * gy + rows[form, 16] * gz,
+    )
+
+
+@compiled
 def placed_many(rows: Any, numbers: Any, blocks: Any, values: Any, form: Any, points: Any, found: Any) -> None:
     """Into found (n, 4): the distance and its gradient to one form of a fold, at points (n, 3)."""
-    scale = rows[form, 4]
     for i in range(len(points)):
-        x, y, z = points[i, 0] - rows[form, 5], points[i, 1] - rows[form, 6], points[i, 2] - rows[form, 7]
-        for k in range(3):
-            found[i, k] = (rows[form, 8 + k] * x + rows[form, 11 + k] * y + rows[form, 14 + k] * z) / scale
+        found[i, 0], found[i, 1], found[i, 2] = _own_frame(rows, form, points[i, 0], points[i, 1], points[i, 2])
     form_many(
         int(rows[form, 0]),
         numbers,
@@ -145,33 +170,17 @@ def placed_many(rows: Any, numbers: Any, blocks: Any, values: Any, form: Any, po
         found[: len(points)],
     )
     for i in range(len(points)):
-        gx, gy, gz = found[i, 1], found[i, 2], found[i, 3]
-        found[i, 0] *= scale
-        for k in range(3):
-            found[i, 1 + k] = rows[form, 8 + 3 * k] * gx + rows[form, 9 + 3 * k] * gy + rows[form, 10 + 3 * k] * gz
+        found[i] = _out_of_own(rows, form, found[i, 0], found[i, 1], found[i, 2], found[i, 3])
 
 
 @compiled
 def placed_at(rows: Any, numbers: Any, blocks: Any, values: Any, form: Any, x: Any, y: Any, z: Any) -> Any:
     """(distance, gradient) of one form of a fold."""
-    scale = rows[form, 4]
-    x, y, z = (x - rows[form, 5]) / scale, (y - rows[form, 6]) / scale, (z - rows[form, 7]) / scale
-    t0, t1, t2 = rows[form, 8], rows[form, 9], rows[form, 10]
-    t3, t4, t5 = rows[form, 11], rows[form, 12], rows[form, 13]
-    t6, t7, t8 = rows[form, 14], rows[form, 15], rows[form, 16]
+    x, y, z = _own_frame(rows, form, x, y, z)
     d, gx, gy, gz = form_at(
-        int(rows[form, 0]),
-        numbers,
-        int(rows[form, 1]),
-        blocks,
-        int(rows[form, 2]),
-        values,
-        int(rows[form, 3]),
-        t0 * x + t3 * y + t6 * z,
-        t1 * x + t4 * y + t7 * z,
-        t2 * x + t5 * y + t8 * z,
+        int(rows[form, 0]), numbers, int(rows[form, 1]), blocks, int(rows[form, 2]), values, int(rows[form, 3]), x, y, z
     )
-    return d * scale, t0 * gx + t1 * gy + t2 * gz, t3 * gx + t4 * gy + t5 * gz, t6 * gx + t7 * gy + t8 * gz
+    return _out_of_own(rows, form, d, gx, gy, gz)
 
 
 @compiled
@@ -191,7 +200,7 @@ def _away(u: Any, v: Any, c: Any) -> Any:
 
 
 @compiled
-def _end_of_step(rows: Any, active: Any, at: Any, last: Any) -> Any:
+def end_of_step(rows: Any, active: Any, at: Any, last: Any) -> Any:
     end = at + 1
     while end < last and rows[active[end], STEP] == rows[active[at], STEP]:
         end += 1
@@ -199,8 +208,8 @@ def _end_of_step(rows: Any, active: Any, at: Any, last: Any) -> Any:
 
 
 @compiled
-def _sharp_ends(op: Any) -> Any:
-    """The signs with which the body and the part enter the minimum, and with which it comes out."""
+def signs_of(op: Any) -> Any:
+    """The signs with which the body and the part enter the minimum; it comes out with the body's."""
     if op == UNION:
         return 1.0, 1.0
     return (-1.0, 1.0) if op == DIFFERENCE else (-1.0, -1.0)
@@ -224,9 +233,9 @@ def _roughly(rows: Any, steps: Any, active: Any, first: Any, last: Any, each: An
     f, fx, fy, fz = FAR, 0.0, 0.0, 1.0
     at = first
     while at < last:
-        step, end = int(rows[active[at], STEP]), _end_of_step(rows, active, at, last)
+        step, end = int(rows[active[at], STEP]), end_of_step(rows, active, at, last)
         d, dx, dy, dz = each[_nearest_of_step(each, at - first, end - first, i), i]
-        sa, sb = _sharp_ends(steps[step, 0])
+        sa, sb = signs_of(steps[step, 0])
         a, b, r = sa * f, sb * d, steps[step, 1]
         if r > 0 and a < r and b < r:
             far, along_a, along_b = _away(r - a, r - b, sa * sb * (fx * dx + fy * dy + fz * dz))
@@ -291,8 +300,8 @@ def fold_many(
         found[i, 0], found[i, 1], found[i, 2], found[i, 3], found[i, 4], found[i, 5] = FAR, 0.0, 0.0, 1.0, FAR, -1.0
     at = first
     while at < last:
-        step, end = int(rows[active[at], STEP]), _end_of_step(rows, active, at, last)
-        sa, sb = _sharp_ends(steps[step, 0])
+        step, end = int(rows[active[at], STEP]), end_of_step(rows, active, at, last)
+        sa, sb = signs_of(steps[step, 0])
         r, wide = steps[step, 1], steps[step, 2]
         open_ones = 0
         for i in range(count):

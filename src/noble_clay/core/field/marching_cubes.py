@@ -92,7 +92,7 @@ def _filled(loop: list[int]) -> list[tuple[int, int, int]]:
         if any(a in face and c in face for face in ON_FACES):
             continue
         rest = _filled([e for e in loop if e != b])
-        if rest or len(loop) == 3:
+        if rest:
             return [(a, b, c), *rest]
     return []
 

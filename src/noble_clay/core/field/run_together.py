@@ -15,8 +15,6 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from scipy.sparse import csr_matrix
-from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 
 from noble_clay.core.errors import MeshError
@@ -26,6 +24,7 @@ from noble_clay.core.field.contour import Contour, contour
 from noble_clay.core.field.fold import STEP, Fold
 from noble_clay.core.field.margin_cut import Cut, cut, divided, divided_again
 from noble_clay.core.mesh.crossings import crossing_pairs
+from noble_clay.core.mesh.gather import connected_components
 from noble_clay.core.mesh.mass import areas
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
@@ -70,16 +69,18 @@ def run_together(
 
     Raises MeshError when the lattice is too fine.
     """
+    boxes = [mesh.bounds for mesh in meshes]
     own = []
-    for step in range(len(meshes)):
+    for step, mesh in enumerate(meshes):
         begin(step, "blend")
-        own.append(_Own(fold, step, meshes, cell))
+        own.append(_Own(fold, step, mesh, _margin_near(fold, boxes, step), cell))
+    box = _bounds(fold, boxes)
 
     def go_on(share: float) -> None:
         begin(int(share * (len(meshes) - 1)), "run")
 
     for _ in range(ATTEMPTS):
-        found, wrong = _attempt(fold, meshes, own, cell, given, go_on)
+        found, wrong = _attempt(fold, own, box, cell, given, go_on)
         if found is not None:
             return found
         given = _with_balls(given, wrong, cell)
@@ -89,24 +90,17 @@ def run_together(
 class _Own:
     """A step's own mesh, divided where its margin is about zero."""
 
-    def __init__(self, fold: Fold, step: int, meshes: list[Mesh], cell: float) -> None:
+    def __init__(self, fold: Fold, step: int, mesh: Mesh, margin: Callable[[Floats], Floats], cell: float) -> None:
         self.step = step
         self.op = fold.steps[step].op
-        self.bounds = meshes[step].bounds
-        self._margin = _margin_near(fold, meshes, step)
+        self._margin = margin
         self._cell = cell
-        self._longest = max(float(fold.arrays[1][:, 2].max()) / 3, cell)
-        self._given = NONE_GIVEN
-        self._divided = (
-            divided(meshes[step], self._margin, self._longest)
-            if self.bounds is not None
-            else (meshes[step], np.zeros(0), np.zeros(0, dtype=np.int64))
-        )
+        self._longest = max(fold.reach / 3, cell)
+        self._divided = divided(mesh, margin, self._longest)
 
     def kept(self, given: Floats) -> tuple[Cut, Ints]:
         """What is kept of it where balls are given to the lattice, and of which of its triangles each is a piece."""
-        if len(given) and not np.array_equal(given, self._given) and self.bounds is not None:
-            self._given = given
+        if len(given):
 
             def margin(points: Floats) -> Floats:
                 found: Floats = np.minimum(self._margin(points), to_balls(points, given))
@@ -132,8 +126,7 @@ def _without_shallows(mesh: Mesh, values: Floats, depth: float) -> Floats:
         return values
     ends = np.stack([mesh.triangles, np.roll(mesh.triangles, -1, axis=1)], axis=-1).reshape(-1, 2)
     ends = ends[below[ends].all(axis=1)]
-    graph = csr_matrix((np.ones(len(ends)), ends.T), shape=(len(values),) * 2)
-    number, place = connected_components(graph, directed=False)
+    number, place = connected_components(len(values), ends)
     deepest = np.zeros(number)
     np.minimum.at(deepest, place[below], values[below])
     shallow = below & (deepest[place] > -depth)
@@ -141,11 +134,10 @@ def _without_shallows(mesh: Mesh, values: Floats, depth: float) -> Floats:
 
 
 def _attempt(
-    fold: Fold, meshes: list[Mesh], own: list[_Own], cell: float, given: Floats, go_on: Callable[[float], None]
+    fold: Fold, own: list[_Own], box: Floats, cell: float, given: Floats, go_on: Callable[[float], None]
 ) -> tuple[RunTogether | None, Floats]:
     """The list run together, or none and balls around the places where it cannot be."""
-    low, high = _bounds(fold, meshes)
-    surface = contour(fold, blocks_of(fold, cell, low, high, given), go_on)
+    surface = contour(fold, blocks_of(fold, cell, box, given), go_on)
     margins = np.minimum(surface.margins, to_balls(surface.mesh.vertices, given))
     kept = [one.kept(given) for one in own]
     widest = max(WIDEST * cell, float(fold.arrays[1][:, 1].max()) / 2)
@@ -207,30 +199,27 @@ def _crossing(points: Floats, triangles: list[Ints], strips: list[Ints]) -> Floa
     return mesh.corners[np.unique(pairs)].mean(axis=1) if len(pairs) else np.zeros((0, 3))
 
 
-def _margin_near(fold: Fold, meshes: list[Mesh], step: int) -> Callable[[Floats], Floats]:
+def _margin_near(fold: Fold, boxes: list[Floats | None], step: int) -> Callable[[Floats], Floats]:
     """The margin on a step's own surface, from the forms that can matter there: its own, those near it, and what all
     must be within.
     """
-    bounds = meshes[step].bounds
-    if bounds is None:
-        return lambda points: np.zeros(len(points))
-    reach = float(fold.arrays[1][:, 2].max())
+    own = boxes[step]
+    assert own is not None, "an empty part enters no list"
+    low, high = own[0] - fold.reach, own[1] + fold.reach
     wanted = []
-    for other, mesh in enumerate(meshes):
-        its = mesh.bounds
-        meets = its is not None and bool(np.all(its[0] <= bounds[1] + reach) and np.all(its[1] >= bounds[0] - reach))
+    for other, box in enumerate(boxes):
+        meets = box is not None and bool(np.all(box[0] <= high) and np.all(box[1] >= low))
         if meets or fold.steps[other].op == "intersection":
             wanted.append(other)
     active = np.flatnonzero(np.isin(fold.arrays[0][:, STEP], wanted))
     return lambda points: fold.margin(points, active)
 
 
-def _bounds(fold: Fold, meshes: list[Mesh]) -> tuple[Floats, Floats]:
-    """Of all that the surface can be in."""
-    reach = float(fold.arrays[1][:, 2].max())
-    boxes = [m.bounds for m, s in zip(meshes, fold.steps, strict=True) if s.op == "union"]
-    every = np.array([box for box in boxes if box is not None])
-    return every[:, 0].min(axis=0) - reach, every[:, 1].max(axis=0) + reach
+def _bounds(fold: Fold, boxes: list[Floats | None]) -> Floats:
+    """(2, 3): the box of all that the surface can be in."""
+    united = zip(boxes, fold.steps, strict=True)
+    every = np.array([box for box, step in united if step.op == "union" and box is not None])
+    return np.array([every[:, 0].min(axis=0) - fold.reach, every[:, 1].max(axis=0) + fold.reach])
 
 
 @compiled
@@ -260,7 +249,7 @@ def _with_balls(given: Floats, places: Floats, cell: float) -> Floats:
 def is_much(fold: Fold, meshes: list[Mesh], cell: float, most: int) -> bool:
     """Whether the surface may be rounded in more than so many blocks of the lattice."""
     try:
-        return len(blocks_of(fold, cell, *_bounds(fold, meshes), NONE_GIVEN).corners) > most
+        return len(blocks_of(fold, cell, _bounds(fold, [mesh.bounds for mesh in meshes]), NONE_GIVEN).corners) > most
     except MeshError:
         return True
 
@@ -275,8 +264,8 @@ def all_of_it(
     radii = fold.arrays[1][:, 1]
     coarsest = float(radii[radii > 0].min(initial=np.inf)) / 3
     cell = max(cell, min(coarsest, math.sqrt(3 * area / MOST_TRIANGLES)))
-    low, high = _bounds(fold, meshes)
-    found = contour(fold, blocks_of(fold, cell, low, high, NONE_GIVEN, everywhere=True), go_on)
+    box = _bounds(fold, [mesh.bounds for mesh in meshes])
+    found = contour(fold, blocks_of(fold, cell, box, NONE_GIVEN, everywhere=True), go_on)
     none = np.full(len(found.mesh.triangles), -1)
     return RunTogether(found.mesh, found.step_of_triangles, none, NONE_GIVEN)
 
