@@ -124,7 +124,8 @@ def beyond(name: str, evaluator: Evaluator, piece: Piece, radius: float, solid: 
     nearest, second = np.sort(away, axis=0)[:2]
     far = second > radius
     own = np.concatenate([evaluator.part_solid(p).vertices for p in parts])
-    of_own = cKDTree(own).query(mesh.vertices[far])[0] < 1e-6
+    beyond_border = second > 1.25 * radius  # two cells of the lattice, as it is by default
+    of_own = cKDTree(own).query(mesh.vertices[beyond_border])[0] < 1e-6
     normals = double_normals(mesh).T
     normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
     other = across(mesh.triangles, len(mesh.vertices))

@@ -12,8 +12,9 @@ from noble_clay.core.evaluate.boxes import around
 from noble_clay.core.field import forms
 from noble_clay.core.field.fold import Fold, Placed, Step
 from noble_clay.core.field.forms import Form
+from noble_clay.core.field.memory import Memory
 from noble_clay.core.field.nearest_parts import nearest_parts
-from noble_clay.core.field.run_together import RunTogether, all_of_it, is_much, run_together
+from noble_clay.core.field.run_together import RunTogether, is_much, run_together
 from noble_clay.core.kernel.booleans import boolean
 from noble_clay.core.kernel.convex import is_convex
 from noble_clay.core.kernel.planes import Planes
@@ -23,7 +24,7 @@ from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.piece.models import Part
 from noble_clay.core.piece.placing import place_matrix
 
-FINENESS = 8
+FINENESS = 6
 """Cells of the lattice in a radius, where no fineness is given."""
 
 MOST_ACROSS = 400
@@ -66,14 +67,14 @@ def joined_softly(
     entering: list[Entering],
     fineness: float | None,
     sampled: Sampled,
-    given: Floats,
+    memory: Memory,
     begin: Callable[[Part, str], None],
     roughly: bool = False,
-) -> tuple[Solid, Floats]:
-    """The list combined in order, each step rounded over its radius, and the balls that had to be given to the lattice.
+) -> Solid:
+    """The list combined in order, each step rounded over its radius.
 
-    fineness: of the lattice, mm; none follows the radius. given: balls from before that may be needed. begin: told of
-    which part, and which stage of it, is next; it may end the work by raising. roughly: all of it on a coarser lattice,
+    fineness: of the lattice, mm; none follows the radius. memory: of what was found out for lists before. begin: told
+    of which part, and which stage of it, is next; it may end the work by raising. roughly: on a coarser lattice,
     quickly.
     Raises MeshError for a radius larger than the list, and for a lattice that is too fine.
     """
@@ -89,12 +90,12 @@ def joined_softly(
     last = max((i for i, e in enumerate(present) if i and e.radius), default=0)
     soft, sharp = present[: last + 1], present[last + 1 :]
     if last:
-        found, given = _run(soft, fineness, sampled, given, begin, roughly)
+        found = _run(soft, fineness, sampled, memory, begin, roughly)
     else:
         found = soft[0].solid if soft else Solid.nothing()
     for each in sharp:
         found = boolean(each.part.op, [found, each.solid])
-    return found, given
+    return found
 
 
 def _repeats(entering: Entering, present: list[Entering]) -> bool:
@@ -115,7 +116,7 @@ def _run(
     soft: list[Entering],
     fineness: float | None,
     sampled: Sampled,
-    given: Floats,
+    memory: Memory,
     begin: Callable[[Part, str], None],
     roughly: bool,
 ) -> tuple[Solid, Floats]:
@@ -133,13 +134,8 @@ def _run(
         while cell < coarsest and is_much(fold, own, cell, MANY_BLOCKS):
             cell = min(coarsest, 1.4 * cell)
             fold = Fold(steps, cell)
-    if roughly:
-        return _as_solid(soft, meshes, all_of_it(fold, own, cell)), given
-    together = run_together(fold, own, cell, given, lambda step, stage: begin(soft[step].part, stage))
-    try:
-        return _as_solid(soft, meshes, together), together.given
-    except MeshError:
-        return _as_solid(soft, meshes, all_of_it(fold, own, cell)), given
+    together = run_together(fold, own, cell, memory, lambda step, stage: begin(soft[step].part, stage))
+    return _as_solid(soft, meshes, together)
 
 
 def _as_solid(soft: list[Entering], meshes: list[tuple[Mesh, Ints, tuple[str, ...]]], found: RunTogether) -> Solid:

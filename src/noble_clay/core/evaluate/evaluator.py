@@ -6,7 +6,6 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
-import numpy as np
 from cachetools import LRUCache
 
 from noble_clay.core.errors import MeshError, PieceError, Problem
@@ -16,6 +15,7 @@ from noble_clay.core.evaluate.result import Result, has_slivers, without_slivers
 from noble_clay.core.evaluate.self_intersections import Crossings
 from noble_clay.core.evaluate.watch import Watch, naming
 from noble_clay.core.field.forms import Form
+from noble_clay.core.field.memory import Memory
 from noble_clay.core.fields import MAX_COORDINATE
 from noble_clay.core.kernel.booleans import boolean
 from noble_clay.core.kernel.coincidence import snap_coincident
@@ -32,9 +32,6 @@ Assets = Callable[[str], Mesh]
 Parts = tuple[Part, ...]
 MOST_LISTS = 20_000
 """Lists whose last keys are remembered."""
-
-MOST_SOFT = 200
-"""Soft lists of which it is remembered where the lattice is needed."""
 
 
 def no_assets(sha256: str) -> Mesh:
@@ -53,9 +50,9 @@ class Evaluator:
         self._roughly = False
         self.keys = Keys()
         self._last_keys: Any = LRUCache(MOST_LISTS)
-        self._given: Any = LRUCache(MOST_SOFT)
         self._forms: ByteCache[Form] = ByteCache(budget // 4)
         self._rough: ByteCache[Solid] = ByteCache(budget // 8)
+        self._memory = Memory(budget // 8)
         self.watch = watch or Watch()
         self.crossings = Crossings(self.keys, self.geometry, self.watch)
 
@@ -242,14 +239,10 @@ class Evaluator:
             if rough is not None:
                 return rough
         entering = [Entering(p, p.radius_in(blend), s) for p, s in zip(lines, solids, strict=True)]
-        name = hashed([p.id for p in lines])
-        given = self._given.get(name, np.zeros((0, 4)))
-        found, given = joined_softly(entering, fineness, self._sampled, given, self.watch.begin, self._roughly)
+        found = joined_softly(entering, fineness, self._sampled, self._memory, self.watch.begin, self._roughly)
         check_size(int(found.manifold.num_tri()))
         if self._roughly:
             self._rough.put(key, found)
-        else:
-            self._given[name] = given
         return found
 
     def _sampled(self, part: Part, scale: Floats, cell: float, reach: float) -> Form:

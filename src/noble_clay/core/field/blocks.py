@@ -1,14 +1,17 @@
-"""Where a list's field is looked at: blocks of a lattice that is fixed in space, halved where its surface may be.
+"""Space divided by what a list's surface is there: blocks of a lattice that is fixed in space, halved where the surface
+may be rounded.
 
 The distance at a block's middle and half its diagonal bound every distance in the block, and the fold, which grows with
 each of them, bounds the field. Parts that change nothing in a block are left out of its list, so that two neighbours
-agree to the last bit on the face that they share.
+agree on the face that they share. A block holds nothing, or no surface but one step's own, or is looked at cell by
+cell: then each cell is again a step's own, or of the lattice.
 """
 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
@@ -16,13 +19,16 @@ import numpy as np
 from noble_clay.core.errors import MeshError
 from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.fold import FAR, STEP, Fold, end_of_step, fold_many, placed_at, signs_of
+from noble_clay.core.field.marching_cubes import inside_of
+from noble_clay.core.field.memory import Kept, Memory, block_keys
+from noble_clay.core.field.nodes import Nodes
 from noble_clay.core.mesh.mesh import Floats, Ints
 
 BLOCK = 4
 """Cells along the edge of the smallest block."""
 
-COARSEST = 64
-"""Cells along the edge of the largest."""
+TILE = 16
+"""Smallest blocks along the edge of the largest."""
 
 ODD = 0.4437
 """Where the lattice's first point is, in cells: few faces lie in its planes."""
@@ -33,46 +39,199 @@ NUDGE = 1e-7
 MOST_BLOCKS = 120_000
 """Smallest blocks that are looked at for one list; beyond them the fineness is too much for the piece."""
 
+NOTHING, LATTICE = -1, -2
+"""What a cell is that is not a step's own."""
 
-@dataclass(frozen=True, eq=False)
+SLACK = 0.5
+"""How far a part's own mesh may be off its true shape, in cells, for a block to be sure to hold none of it."""
+
+AT_A_TIME = 250
+"""Blocks that one thread looks at before it is told that the work goes on."""
+
+THREADS = 2
+
+EIGHT = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)])
+
+
 class Blocks:
-    """corners: (n, 3) whole cells from the origin. starts: (n + 1,) where each block's list of forms is in `active`."""
+    """The blocks of a list's space.
 
-    cell: float
-    corners: Ints
-    starts: Ints
-    active: Ints
-
-
-def blocks_of(fold: Fold, cell: float, box: Floats, given: Floats, everywhere: bool = False) -> Blocks:
-    """The smallest blocks in a box (2, 3) in which the surface may be rounded; everywhere: in which it may be.
-
-    given: (k, 4) balls, middle and radius in mm, in which all of the surface counts as rounded.
-    Raises MeshError for too many.
+    cell: of the lattice, mm. first: (3,) the lattice point at which the largest blocks begin, whole cells. tiles: (a,
+    b, c) of each largest block, which of `inside` it is. inside: (t, 16, 16, 16) of each smallest block, which of those
+    looked at it is, or -1 for nothing, or -2 - n for the n-th that is one step's own. own_step, own_starts, own_active:
+    of these, which step's, and their lists of forms. corners: (m, 3) of the blocks that are looked at, whole cells;
+    starts, active: their lists. values: (m, 5, 5, 5) the field at their lattice points, mm: right to the side only, far
+    from the surface. pushed: (m, 5, 5, 5) whether a value was put on the other side, to agree with a part's own mesh.
+    cells: (m, 4, 4, 4) of each cell, of which step's own it is, or `LATTICE`.
     """
-    low, high = box
-    first = np.floor((low / cell - ODD) / COARSEST).astype(np.int64)
-    last = np.floor((high / cell - ODD) / COARSEST).astype(np.int64)
-    number = float(np.prod((last - first + 1).astype(float)))
-    if number > MOST_BLOCKS:
-        raise too_fine(cell)
-    axes = [np.arange(a, b + 1) for a, b in zip(first, last, strict=True)]
-    corners = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, 3) * COARSEST
-    lists = np.zeros(len(corners), dtype=np.int64)
-    starts, active = np.array([0, len(fold.every)]), fold.every
-    size = COARSEST
-    while True:
-        kept, starts, active = _kept(
-            *fold.arrays, corners, lists, starts, active, float(size) * cell, cell, given, everywhere
-        )
-        corners = corners[kept]
-        if len(corners) > MOST_BLOCKS:
+
+    def __init__(self, fold: Fold, cell: float, box: Floats, everywhere: bool = False) -> None:
+        """box: (2, 3), mm. everywhere: all of the surface is found on the lattice. Raises MeshError for too many."""
+        self.fold, self.cell, self.everywhere = fold, cell, everywhere
+        side = BLOCK * TILE
+        low, high = (np.floor((corner / cell - ODD) / side).astype(np.int64) for corner in box)
+        number = float(np.prod((high - low + 1).astype(float)))
+        if number > MOST_BLOCKS:
             raise too_fine(cell)
-        if size == BLOCK:
-            return Blocks(cell, corners, starts, active)
-        size //= 2
-        lists = np.repeat(np.arange(len(corners)), 8)
-        corners = (corners[:, None, :] + EIGHT * size).reshape(-1, 3)
+        self.first = low * side
+        shape = tuple(int(n) for n in high - low + 1)
+        corners = np.stack(np.meshgrid(*(np.arange(n) for n in shape), indexing="ij"), axis=-1).reshape(-1, 3) * side
+        self.tiles = np.full(shape, -1)
+        owns: list[tuple[Ints, Ints, Ints]] = []
+        lists, starts, active = np.zeros(len(corners), dtype=np.int64), np.array([0, len(fold.every)]), fold.every
+        self.inside = np.full((0, TILE, TILE, TILE), -1, dtype=np.int32)
+        while True:
+            what, lengths, pool = _what(
+                *fold.arrays, corners + self.first, lists, starts, active, float(side) * cell, cell, everywhere
+            )
+            if len(self.inside) == 0:
+                some = np.flatnonzero(what != NOTHING)
+                self.tiles[tuple((corners[some] // side).T)] = np.arange(len(some))
+                self.inside = np.full((len(some), TILE, TILE, TILE), -1, dtype=np.int32)
+            ends = np.concatenate([[0], np.cumsum(lengths)])
+            own = np.flatnonzero(what >= 0)
+            before = sum(len(steps) for steps, _, _ in owns)
+            self._fill(corners[own], side // BLOCK, -2 - before - np.arange(len(own)))
+            owns.append((what[own], lengths[own], pool[_spans(ends[own], lengths[own])]))
+            kept = np.flatnonzero(what == LATTICE)
+            if len(kept) > MOST_BLOCKS:
+                raise too_fine(cell)
+            corners, lengths = corners[kept], lengths[kept]
+            active, starts = pool[_spans(ends[kept], lengths)], np.concatenate([[0], np.cumsum(lengths)])
+            if side == BLOCK:
+                break
+            side //= 2
+            lists = np.repeat(np.arange(len(corners)), 8)
+            corners = (corners[:, None, :] + EIGHT * side).reshape(-1, 3)
+        self.own_step = np.concatenate([steps for steps, _, _ in owns])
+        self.own_starts = np.concatenate([[0], np.cumsum(np.concatenate([lengths for _, lengths, _ in owns]))])
+        self.own_active = np.concatenate([pool for _, _, pool in owns])
+        order = np.lexsort(corners.T[::-1])
+        lengths = np.diff(starts)[order]
+        self.active, self.starts = (
+            active[_spans(starts[:-1][order], lengths)],
+            np.concatenate([[0], np.cumsum(lengths)]),
+        )
+        corners = corners[order]
+        self._fill(corners, 1, np.arange(len(corners)))
+        self.corners = corners + self.first
+        points = (len(corners), BLOCK + 1, BLOCK + 1, BLOCK + 1)
+        self.values, self.owners = np.zeros(points), np.zeros(points, dtype=np.int32)
+        self.pushed = np.zeros(points, dtype=np.bool_)
+        self.cells = np.full((len(corners), BLOCK, BLOCK, BLOCK), LATTICE, dtype=np.int32)
+
+    def _fill(self, corners: Ints, wide: int, numbers: Ints) -> None:
+        """Puts numbers into smallest blocks of `inside`, `wide` along each axis. corners: (n, 3) from the first."""
+        if len(corners):
+            places = corners // BLOCK
+            _put(self.inside, self.tiles[tuple((places // TILE).T)], places % TILE, wide, numbers)
+
+    @property
+    def map(self) -> tuple[Any, ...]:
+        """What the compiled loops need to tell what a cell is, with `what_is`."""
+        return self.first, self.tiles, self.inside, self.own_step, self.cells
+
+    def look(self, memory: Memory, go_on: Callable[[float], None]) -> None:
+        """Looks at the field at all lattice points of the blocks, and tells what their cells are. memory: of those that
+        were looked at before. go_on: told which share is done, every now and then.
+        """
+        neighbours = self._neighbours()
+        keys = self.keys
+        known = memory.fill("blocks", keys, (self.values, self.owners))
+        missing = np.flatnonzero(~known)
+        turn = np.full(len(keys), -1)
+        turn[missing] = np.arange(len(missing)) // AT_A_TIME
+        begins = range(0, len(missing), AT_A_TIME)
+
+        def some(begin: int) -> None:
+            mine = missing[begin : begin + AT_A_TIME]
+            lists = self.corners, self.starts, self.active
+            _look(*self.fold.arrays, *lists, neighbours, self.cell, mine, turn, self.values, self.owners)
+
+        for done, _ in enumerate(in_threads(some, begins)):
+            go_on((done + 1) / len(begins))
+        _agree(neighbours, self.values, self.owners)
+        if len(missing):
+            memory.keep("blocks", Kept.of(keys, self.values, self.owners))
+        if not self.everywhere:
+            _tell(self.owners, self.cells)
+
+    @property
+    def keys(self) -> Ints:
+        """(m,) of each block that is looked at, by all that shapes it."""
+        found: Ints = block_keys(self.corners, self.starts, self.active, self.fold.digests)
+        return found
+
+    @property
+    def nodes(self) -> Nodes:
+        return Nodes(self.first, np.array(self.tiles.shape) * (BLOCK * TILE))
+
+    def field_at(self, points: Floats, block: Ints) -> Floats:
+        """(n, 6) as `fold_many` has it, at points (n, 3) in cells. block: (n,) in which each is."""
+        order = np.argsort(block, kind="stable")
+        found = np.empty((len(points), 6))
+        lists = self.starts, self.active
+        found[order] = _field_at(*self.fold.arrays, *lists, (points[order] + ODD) * self.cell, block[order], self.cell)
+        return found
+
+    def open(self, cells: Ints) -> None:
+        """Gives cells (n, 3) to the lattice; what of them was not looked at is now."""
+        blocks = np.unique(np.floor_divide(cells, BLOCK), axis=0)
+        number = np.array([block_of(*self.map[:3], *(block * BLOCK)) for block in blocks])
+        new = blocks[number < 0] * BLOCK
+        if len(new):
+            self._add(new, -2 - number[number < 0])
+        _give(*self.map[:3], self.cells, cells)
+
+    def _add(self, corners: Ints, own: Ints) -> None:
+        """Looks at blocks that were a step's own; own: (n,) which of these, or less than 0 for nothing."""
+        every = self.fold.every
+        lists = [
+            self.own_active[self.own_starts[n] : self.own_starts[n + 1]] if n >= 0 else every for n in own.tolist()
+        ]
+        before, count = len(self.corners), len(corners)
+        self.corners = np.concatenate([self.corners, corners])
+        self.active = np.concatenate([self.active, *lists])
+        self.starts = np.concatenate([self.starts, self.starts[-1] + np.cumsum([len(each) for each in lists])])
+        points = (count, BLOCK + 1, BLOCK + 1, BLOCK + 1)
+        self.values = np.concatenate([self.values, np.zeros(points)])
+        self.owners = np.concatenate([self.owners, np.zeros(points, dtype=np.int32)])
+        self.pushed = np.concatenate([self.pushed, np.zeros(points, dtype=np.bool_)])
+        step = np.where(own >= 0, self.own_step[np.maximum(own, 0)], LATTICE) if len(self.own_step) else own
+        new = np.broadcast_to(step[:, None, None, None], (count, BLOCK, BLOCK, BLOCK)).astype(np.int32)
+        self.cells = np.concatenate([self.cells, new])
+        places = (corners - self.first) // BLOCK
+        tile = self.tiles[tuple((places // TILE).T)]
+        missing = np.unique((places // TILE)[tile < 0], axis=0)
+        if len(missing):
+            self.tiles[tuple(missing.T)] = len(self.inside) + np.arange(len(missing))
+            self.inside = np.concatenate([self.inside, np.full((len(missing), TILE, TILE, TILE), -1, dtype=np.int32)])
+        self._fill(corners - self.first, 1, before + np.arange(count))
+        neighbours = self._neighbours(both=True)
+        lists_of = self.corners, self.starts, self.active
+        end = before + count
+        new = np.arange(before, end)
+        turn = np.where(np.arange(end) < before, -2, 0)
+        _look(*self.fold.arrays, *lists_of, neighbours, self.cell, new, turn, self.values, self.owners)
+        _copy(neighbours, before, end, self.values, self.pushed)
+
+    def _neighbours(self, both: bool = False) -> Ints:
+        """(m, 13) which of the blocks are a block's neighbours before it in order, or -1; (m, 26): on both sides."""
+        found: Ints = _around(*self.map[:3], self.corners, np.concatenate([BEFORE, -BEFORE]) if both else BEFORE)
+        return found
+
+
+BEFORE = np.array([[x, y, z] for x in (-1, 0, 1) for y in (-1, 0, 1) for z in (-1, 0, 1) if (x, y, z) < (0, 0, 0)])
+"""To the neighbours of a block that come before it in order."""
+
+
+def in_threads(work: Callable[[int], Any], items: Any) -> Any:
+    """The results of work on items, in order; two at a time. It must be compiled, to run beside another."""
+    if len(items) < 2:
+        yield from map(work, items)
+        return
+    with ThreadPoolExecutor(THREADS) as pool:
+        yield from pool.map(work, items)
 
 
 def too_fine(cell: float) -> MeshError:
@@ -82,11 +241,60 @@ def too_fine(cell: float) -> MeshError:
     )
 
 
-EIGHT = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)])
+def _spans(starts: Ints, lengths: Ints) -> Ints:
+    """The indices start, start + 1, … of each start, so many of each."""
+    ends = np.cumsum(lengths)
+    found: Ints = np.repeat(starts - (ends - lengths), lengths) + np.arange(ends[-1] if len(ends) else 0)
+    return found
 
 
 @compiled
-def _kept(
+def _put(inside: Any, tile: Any, at: Any, wide: Any, numbers: Any) -> None:
+    for n in range(len(tile)):
+        x, y, z = at[n]
+        inside[tile[n], x : x + wide, y : y + wide, z : z + wide] = numbers[n]
+
+
+@compiled
+def block_of(first: Any, tiles: Any, inside: Any, x: Any, y: Any, z: Any) -> Any:
+    """Which of the blocks that are looked at a cell is in, or -1 for nothing, or -2 - n for the n-th of one step."""
+    x, y, z = (x - first[0]) >> 2, (y - first[1]) >> 2, (z - first[2]) >> 2
+    tx, ty, tz = x >> 4, y >> 4, z >> 4
+    if tx < 0 or ty < 0 or tz < 0 or tx >= tiles.shape[0] or ty >= tiles.shape[1] or tz >= tiles.shape[2]:
+        return -1
+    tile = tiles[tx, ty, tz]
+    return -1 if tile < 0 else int(inside[tile, x & 15, y & 15, z & 15])
+
+
+@compiled
+def what_is(first: Any, tiles: Any, inside: Any, own_step: Any, cells: Any, x: Any, y: Any, z: Any) -> Any:
+    """Of which step's own a cell is, or `NOTHING`, or `LATTICE`."""
+    block = block_of(first, tiles, inside, x, y, z)
+    if block >= 0:
+        return int(cells[block, (x - first[0]) & 3, (y - first[1]) & 3, (z - first[2]) & 3])
+    return -1 if block == -1 else int(own_step[-2 - block])
+
+
+@compiled
+def _give(first: Any, tiles: Any, inside: Any, cells: Any, some: Any) -> None:
+    for n in range(len(some)):
+        x, y, z = some[n]
+        block = block_of(first, tiles, inside, x, y, z)
+        cells[block, (x - first[0]) & 3, (y - first[1]) & 3, (z - first[2]) & 3] = LATTICE
+
+
+@compiled
+def _around(first: Any, tiles: Any, inside: Any, corners: Any, ways: Any) -> Any:
+    found = np.full((len(corners), len(ways)), -1)
+    for b in range(len(corners)):
+        for n in range(len(ways)):
+            x, y, z = corners[b] + ways[n] * BLOCK
+            found[b, n] = max(-1, block_of(first, tiles, inside, x, y, z))
+    return found
+
+
+@compiled
+def _what(
     rows: Any,
     steps: Any,
     numbers: Any,
@@ -98,20 +306,19 @@ def _kept(
     active: Any,
     side: Any,
     cell: Any,
-    given: Any,
     everywhere: Any,
 ) -> Any:
-    """Which blocks are kept, and their lists of forms anew."""
-    half = side * math.sqrt(3.0) / 2
+    """(n,) what each block is: `NOTHING`, one step's own, or to be looked at, as `LATTICE`; with the lengths of their
+    lists of forms, anew, and these.
+    """
+    half, slack = side * math.sqrt(3.0) / 2, SLACK * cell
     every, longest = 0, 1
     for b in range(len(corners)):
         length = starts[lists[b] + 1] - starts[lists[b]]
         every, longest = every + length, max(longest, length)
     pool, distance = np.empty(every, dtype=np.int64), np.empty(longest)
-    kept = np.empty(len(corners), dtype=np.int64)
-    ends = np.empty(len(corners) + 1, dtype=np.int64)
-    ends[0] = 0
-    number = filled = 0
+    what, lengths = np.empty(len(corners), dtype=np.int64), np.zeros(len(corners), dtype=np.int64)
+    filled = 0
     for b in range(len(corners)):
         x, y, z = (
             (corners[b, 0] + ODD) * cell + side / 2,
@@ -120,7 +327,7 @@ def _kept(
         )
         first, last = starts[lists[b]], starts[lists[b] + 1]
         begun = filled
-        f_low, f_high, margin = FAR, FAR, FAR
+        f_low, f_high, margin, owner = FAR, FAR, FAR, -1
         at = first
         while at < last:
             step = int(rows[active[at], STEP])
@@ -143,7 +350,7 @@ def _kept(
                     pool[filled] = active[k]
                     filled += 1
             if b_high < a_low:
-                margin = a_low - wide
+                margin, owner = a_low - wide, step
             elif a_high < b_low:
                 margin = min(margin, b_low - wide)
             else:
@@ -154,47 +361,93 @@ def _kept(
             high = min(a_high, b_high)
             f_low, f_high = (low, high) if sa > 0 else (-high, -low)
             at = end
-        for g in range(len(given)):
-            away = math.sqrt((x - given[g, 0]) ** 2 + (y - given[g, 1]) ** 2 + (z - given[g, 2]) ** 2)
-            margin = min(margin, away - half - given[g, 3])
-        if f_low > 0 or f_high < 0 or (margin > 0 and not everywhere):
+        if f_low > slack or f_high < -slack:
+            what[b] = NOTHING
             filled = begun
-            continue
-        kept[number] = b
-        number += 1
-        ends[number] = filled
-    return kept[:number].copy(), ends[: number + 1].copy(), pool[:filled].copy()
-
-
-BEFORE = np.array([[x, y, z] for x in (-1, 0, 1) for y in (-1, 0, 1) for z in (-1, 0, 1) if (x, y, z) < (0, 0, 0)])
-"""To the neighbours of a block that come before it in order."""
-
-
-def in_order(blocks: Blocks) -> tuple[Blocks, Ints]:
-    """The blocks by their corners, and (n, 13) which of them are their neighbours `BEFORE`, -1 for none."""
-    number = blocks.corners // BLOCK
-    low = number.min(axis=0) - 1
-    across = number.max(axis=0) - low + 2
-
-    def code(corners: Ints) -> Ints:
-        x, y, z = (corners - low).T
-        found: Ints = (x * across[1] + y) * across[2] + z
-        return found
-
-    own = code(number)
-    order = np.argsort(own)
-    own = own[order]
-    wanted = code((number[order][:, None, :] + BEFORE).reshape(-1, 3))
-    at = np.minimum(np.searchsorted(own, wanted), len(own) - 1)
-    neighbours = np.where(own[at] == wanted, at, -1).reshape(-1, len(BEFORE))
-    lengths = np.diff(blocks.starts)[order]
-    starts = np.concatenate([[0], np.cumsum(lengths)])
-    active = blocks.active[np.repeat(blocks.starts[:-1][order] - starts[:-1], lengths) + np.arange(starts[-1])]
-    return Blocks(blocks.cell, blocks.corners[order], starts, active), neighbours
+        else:
+            what[b] = owner if margin > 0 and owner >= 0 and not everywhere else LATTICE
+            lengths[b] = filled - begun
+    return what, lengths, pool[:filled].copy()
 
 
 @compiled
-def lattice_values(
+def end_of_run(numbers: Any, first: Any) -> Any:
+    """Where a run of equal numbers ends."""
+    last = first + 1
+    while last < len(numbers) and numbers[last] == numbers[first]:
+        last += 1
+    return last
+
+
+@compiled
+def longest_list(block: Any, starts: Any) -> Any:
+    """The most points that are in one block, and the most forms in one's list. block: (n,) in order."""
+    longest, most = 1, 1
+    first = 0
+    while first < len(block):
+        last = end_of_run(block, first)
+        longest = max(longest, starts[block[first] + 1] - starts[block[first]])
+        most = max(most, last - first)
+        first = last
+    return most, longest
+
+
+@compiled
+def _field_at(
+    rows: Any,
+    steps: Any,
+    numbers: Any,
+    blocks: Any,
+    values: Any,
+    starts: Any,
+    active: Any,
+    points: Any,
+    block: Any,
+    cell: Any,
+) -> Any:
+    found = np.empty((len(points), 6))
+    most, longest = longest_list(block, starts)
+    each = np.empty((2, longest, most, 4))
+    first = 0
+    while first < len(points):
+        last = end_of_run(block, first)
+        fold_many(
+            rows,
+            steps,
+            numbers,
+            blocks,
+            values,
+            active,
+            starts[block[first]],
+            starts[block[first] + 1],
+            points[first:last],
+            cell,
+            1e-3 * cell,
+            each,
+            found[first:last],
+        )
+        first = last
+    return found
+
+
+@compiled
+def _copy_shared(way: Any, other: Any, b: Any, found: Any, into: Any) -> Any:
+    """What block b shares with another one, in a way (3,) from it, taken from there. into: (5, 5, 5) marks where."""
+    low, high = np.zeros(3, dtype=np.int64), np.full(3, BLOCK + 1, dtype=np.int64)
+    for axis in range(3):
+        if way[axis] < 0:
+            high[axis] = 1
+        elif way[axis] > 0:
+            low[axis] = BLOCK
+    for i in range(low[0], high[0]):
+        for j in range(low[1], high[1]):
+            for k in range(low[2], high[2]):
+                found[b, i, j, k] = found[other, i - BLOCK * way[0], j - BLOCK * way[1], k - BLOCK * way[2]]
+                into[i, j, k] = True
+
+
+@compiled
+def _look(
     rows: Any,
     steps: Any,
     numbers: Any,
@@ -205,40 +458,29 @@ def lattice_values(
     active: Any,
     neighbours: Any,
     cell: Any,
-    begin: Any,
-    end: Any,
+    some: Any,
+    turn: Any,
     found: Any,
+    owners: Any,
 ) -> None:
-    """Into found (n, 5, 5, 5), for the blocks from `begin` to `end`: the field at their lattice points; right to the
-    side only, far from the surface. What a block shares with one before it is taken from there, so that both are of one
-    mind.
+    """Into found and owners (m, 5, 5, 5), for some blocks, in order: the field at their lattice points, and whose own
+    surface it is there, `LATTICE` where it is rounded. What a block shares with one before it that is known, whose turn
+    is -1, or that has its turn together with it, is taken from there.
     """
     side = BLOCK + 1
     longest = 1
-    for b in range(len(corners)):
+    for b in some:
         longest = max(longest, starts[b + 1] - starts[b])
     points, told, each = np.empty((side**3, 3)), np.empty((side**3, 6)), np.empty((2, longest, side**3, 4))
     where = np.empty(side**3, dtype=np.int64)
     known = np.empty((side, side, side), dtype=np.bool_)
-    for b in range(begin, end):
+    for b in some:
         known[:] = False
         for n in range(len(BEFORE)):
             other = neighbours[b, n]
-            if other < 0:
-                continue
-            low, high = np.zeros(3, dtype=np.int64), np.full(3, side, dtype=np.int64)
-            for axis in range(3):
-                if BEFORE[n, axis] < 0:
-                    high[axis] = 1
-                elif BEFORE[n, axis] > 0:
-                    low[axis] = BLOCK
-            for i in range(low[0], high[0]):
-                for j in range(low[1], high[1]):
-                    for k in range(low[2], high[2]):
-                        found[b, i, j, k] = found[
-                            other, i - BLOCK * BEFORE[n, 0], j - BLOCK * BEFORE[n, 1], k - BLOCK * BEFORE[n, 2]
-                        ]
-                        known[i, j, k] = True
+            if other >= 0 and (turn[other] == -1 or (turn[other] == turn[b] and other < b)):
+                _copy_shared(BEFORE[n], other, b, found, known)
+                _copy_shared(BEFORE[n], other, b, owners, known)
         count = 0
         for at in range(side**3):
             i, j, k = at // (side * side), at // side % side, at % side
@@ -268,4 +510,76 @@ def lattice_values(
             value = told[n, 0]
             if abs(value) < NUDGE * cell:
                 value = math.copysign(NUDGE * cell, value)
-            found[b, where[n] // (side * side), where[n] // side % side, where[n] % side] = value
+            i, j, k = where[n] // (side * side), where[n] // side % side, where[n] % side
+            found[b, i, j, k] = value
+            owners[b, i, j, k] = int(told[n, 5]) if told[n, 4] > 0 else LATTICE
+
+
+@compiled
+def _agree(neighbours: Any, values: Any, owners: Any) -> None:
+    """What blocks share with those before them that another thread looked at."""
+    known = np.empty((BLOCK + 1, BLOCK + 1, BLOCK + 1), dtype=np.bool_)
+    for b in range(len(values)):
+        for n in range(len(BEFORE)):
+            other = neighbours[b, n]
+            if other >= 0:
+                _copy_shared(BEFORE[n], other, b, values, known)
+                _copy_shared(BEFORE[n], other, b, owners, known)
+
+
+@compiled
+def _copy(neighbours: Any, begin: Any, end: Any, values: Any, pushed: Any) -> None:
+    """What blocks that came later share with those that were there, or came before them."""
+    known = np.empty((BLOCK + 1, BLOCK + 1, BLOCK + 1), dtype=np.bool_)
+    for b in range(begin, end):
+        for n in range(neighbours.shape[1]):
+            other = neighbours[b, n]
+            if 0 <= other < b:
+                way = BEFORE[n] if n < len(BEFORE) else -BEFORE[n - len(BEFORE)]
+                _copy_shared(way, other, b, values, known)
+                _copy_shared(way, other, b, pushed, known)
+
+
+@compiled
+def crossing(values: Any, cells: Any) -> Any:
+    """(n, 2) the cells of the lattice that the surface passes: block, and number within it; and (n,) the sets of their
+    inside corners.
+    """
+    room = 64
+    found, config = np.empty((room, 2), dtype=np.int64), np.empty(room, dtype=np.int64)
+    count = 0
+    for block in range(len(cells)):
+        low = high = values[block, 0, 0, 0]
+        for value in values[block].ravel():
+            low, high = min(low, value), max(high, value)
+        if low > 0 or high < 0:
+            continue
+        if count + BLOCK**3 > room:
+            room *= 2
+            wider, longer = np.empty((room, 2), dtype=np.int64), np.empty(room, dtype=np.int64)
+            wider[:count], longer[:count] = found[:count], config[:count]
+            found, config = wider, longer
+        for n in range(BLOCK**3):
+            i, j, k = n // (BLOCK * BLOCK), n // BLOCK % BLOCK, n % BLOCK
+            if cells[block, i, j, k] != LATTICE:
+                continue
+            inside = inside_of(values, block, i, j, k)
+            if inside not in (0, 255):
+                found[count, 0], found[count, 1], config[count] = block, n, inside
+                count += 1
+    return found[:count].copy(), config[:count].copy()
+
+
+@compiled
+def _tell(owners: Any, cells: Any) -> None:
+    """Cells of which all corners are the same step's own are that step's own."""
+    for b in range(len(cells)):
+        for i in range(BLOCK):
+            for j in range(BLOCK):
+                for k in range(BLOCK):
+                    owner = owners[b, i, j, k]
+                    for corner in range(1, 8):
+                        if owners[b, i + (corner >> 2), j + (corner >> 1 & 1), k + (corner & 1)] != owner:
+                            owner = LATTICE
+                            break
+                    cells[b, i, j, k] = owner

@@ -1,131 +1,242 @@
-"""A list's surface on a lattice: closed where all of it is looked at, with a border where the blocks end."""
+"""A list's surface in the cells that are the lattice's: closed lines around each cell, vertices where they pass its
+edges, and triangles that fill them.
+
+A line that runs beside a part's own mesh takes the mesh's points in their common face, and is filled from a point
+within the cell, as one is that passes an edge of the surface: see `features`.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
-from noble_clay.core.field.blocks import BLOCK, ODD, Blocks, in_order, lattice_values
+from noble_clay.core.field.blocks import (
+    BLOCK,
+    LATTICE,
+    ODD,
+    Blocks,
+    crossing,
+    end_of_run,
+    in_threads,
+    longest_list,
+    what_is,
+)
 from noble_clay.core.field.compiled import compiled
-from noble_clay.core.field.fold import Fold, fold_many
-from noble_clay.core.field.marching_cubes import lattice_edges, marched, table
-from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.field.features import Rings
+from noble_clay.core.field.fold import fold_many
+from noble_clay.core.field.marching_cubes import table
+from noble_clay.core.field.memory import Kept, Memory, edge_keys
+from noble_clay.core.field.nodes import Nodes, ends_of, face_key
+from noble_clay.core.field.seam import chain_of, first_of, node_of
+from noble_clay.core.mesh.mesh import Floats, Ints
 
-ROOT_STEPS = 2
-"""Steps towards the surface along a lattice edge."""
+ROOT_STEPS = 1
+"""Steps towards the surface along a lattice edge, before the last one by the field's slope."""
 
-AT_A_TIME = 2_000
-"""Blocks that are gone through before it is told that the work goes on."""
+AT_A_TIME = 2_500
+"""Vertices that one thread finds before it is told that the work goes on."""
 
 INSET = 0.002
 """How near to the ends of its lattice edge a vertex may be, as a share of it."""
 
 
-@dataclass(frozen=True, eq=False)
-class Contour:
-    """margins: (n,) at the vertices, mm, as `fold` has them; steps: (n,) the nearest."""
+class Lines:
+    """Closed lines around cells. keys: (n,) their nodes. planes: (n,) of the step from each to the next, which triangle
+    of an own mesh it runs in, or -1. sizes: (k,) nodes of each. cells: (k, 3). blocks: (k,). which: (k, 2) the set of
+    the cell's inside corners and the line's number in its table, -1 where it takes more points than its cell's edges.
+    """
 
-    mesh: Mesh
-    margins: Floats
-    steps: Ints
+    def __init__(self, blocks: Blocks, borders: Ints, nodes: Nodes) -> None:
+        every = table()
+        passed = crossing(blocks.values, blocks.cells)
+        keyed = nodes.low, nodes.across
+        found = _lines(borders, *keyed, *blocks.map, blocks.corners, *passed, every.sizes, every.edges, every.faces)
+        self.keys, self.planes, self.sizes, self.cells, self.blocks, self.which = found
 
     @property
-    def step_of_triangles(self) -> Ints:
-        """(m,): that of two of its vertices, else of the first."""
-        a, b, c = self.steps[self.mesh.triangles].T
-        return np.where(b == c, b, a)
+    def starts(self) -> Ints:
+        return np.concatenate([[0], np.cumsum(self.sizes)])
+
+    @property
+    def alone(self) -> NDArray[np.bool_]:
+        """(k,) whether each is the only one around its cell."""
+        return table().sizes[self.which[:, 0], 1] == 0
 
 
-def contour(fold: Fold, blocks: Blocks, go_on: Callable[[float], None] = lambda share: None) -> Contour:
-    """The surface in some blocks of a lattice. go_on: told which share is done, every now and then."""
-    if len(blocks.corners) == 0:
-        return Contour(Mesh.empty(), np.zeros(0), np.zeros(0, dtype=np.int64))
-    blocks, neighbours = in_order(blocks)
-    side = BLOCK + 1
-    values = np.empty((len(blocks.corners), side, side, side))
-    for begin in range(0, len(values), AT_A_TIME):
-        end = min(len(values), begin + AT_A_TIME)
-        lists = blocks.corners, blocks.starts, blocks.active
-        lattice_values(*fold.arrays, *lists, neighbours, blocks.cell, begin, end, values)
-        go_on(end / len(values) / 2)
-    low = blocks.corners.min(axis=0)
-    across = blocks.corners.max(axis=0) - low + 8
-    keys, owner = marched(values, blocks.corners, low, across, *table())
-    known, first, index = np.unique(keys.reshape(-1), return_index=True, return_inverse=True)
-    ends, axes = lattice_edges(known, low, across)
-    block = owner[first // 3]
-    local = ends - blocks.corners[block]
-    one = values[block, *local.T]
-    local[np.arange(len(axes)), axes] += 1
-    other = values[block, *local.T]
-    order = np.argsort(block, kind="stable")
-    in_turn = block[order]
-    told = np.empty((len(ends), 9))
-    at = 0
-    while at < len(order):
-        end = int(np.searchsorted(in_turn, in_turn[at] + AT_A_TIME))
-        some = order[at:end]
-        told[some] = _on_edges(
-            *fold.arrays,
-            ends[some],
-            axes[some],
-            one[some],
-            other[some],
-            in_turn[at:end],
-            blocks.starts,
-            blocks.active,
-            blocks.cell,
-        )
-        go_on(0.5 + end / len(order) / 2)
-        at = end
-    return Contour(Mesh(told[:, :3].copy(), index.reshape(-1, 3)), told[:, 7], told[:, 8].astype(np.int64))
+def roots(
+    blocks: Blocks, nodes: Nodes, keys: Ints, block: Ints, memory: Memory, go_on: Callable[[float], None]
+) -> tuple[Floats, Floats, Ints]:
+    """Where the field passes zero along edges of the lattice: (n, 3) in cells, (n, 3) its gradient there, and (n,)
+    whose surface it is. block: (n,) in which each is. memory: of those that were found before. go_on: told which share
+    is done, every now and then.
+    """
+    told = np.empty((len(keys), 7))
+    free = _free(keys, block, nodes.low, nodes.across, blocks.corners, blocks.pushed)
+    kept_as = edge_keys(keys, block, blocks.keys, nodes.low, nodes.across, blocks.corners)
+    missing = np.ones(len(keys), dtype=bool)
+    some_told = told[free]
+    missing[free] = ~memory.fill("vertices", kept_as[free], (some_told,))
+    told[free] = some_told
+    rest = np.flatnonzero(missing)
+    order = rest[np.argsort(block[rest], kind="stable")]
+    cuts = np.append(np.arange(0, len(order), AT_A_TIME), len(order))
+
+    def some(n: int) -> None:
+        mine = order[cuts[n] : cuts[n + 1]]
+        lists = blocks.corners, blocks.starts, blocks.active, blocks.values, blocks.pushed
+        told[mine] = _roots(*blocks.fold.arrays, keys[mine], block[mine], nodes.low, nodes.across, *lists, blocks.cell)
+
+    for done, _ in enumerate(in_threads(some, range(len(cuts) - 1))):
+        go_on((done + 1) / (len(cuts) - 1))
+    if missing[free].any():
+        memory.keep("vertices", Kept.of(kept_as[free], told[free]))
+    return told[:, :3].copy(), told[:, 3:6].copy(), told[:, 6].astype(np.int64)
 
 
 @compiled
-def _on_edges(
+def _lines(
+    borders: Any,
+    low: Any,
+    across: Any,
+    first: Any,
+    tiles: Any,
+    inside: Any,
+    own_step: Any,
+    cells: Any,
+    corners: Any,
+    passed: Any,
+    configs: Any,
+    sizes: Any,
+    edges: Any,
+    faces: Any,
+) -> Any:
+    room_keys, room_lines = len(borders), 0
+    for config in configs:
+        room_keys += sizes[config].sum()
+        room_lines += (sizes[config] > 0).sum()
+    keys, planes = np.empty(room_keys, dtype=np.int64), np.empty(room_keys, dtype=np.int64)
+    lengths, which = np.empty(room_lines, dtype=np.int64), np.empty((room_lines, 2), dtype=np.int64)
+    of_cells, of_blocks = np.empty((room_lines, 3), dtype=np.int64), np.empty(room_lines, dtype=np.int64)
+    n_keys = n_lines = 0
+    cell, other, point = np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64)
+    chain = np.empty(64, dtype=np.int64)
+    for c in range(len(passed)):
+        block, n = passed[c]
+        i, j, k = n // (BLOCK * BLOCK), n // BLOCK % BLOCK, n % BLOCK
+        config = configs[c]
+        cell[0], cell[1], cell[2] = corners[block, 0] + i, corners[block, 1] + j, corners[block, 2] + k
+        begin = 0
+        for line in range(sizes.shape[1]):
+            size = sizes[config, line]
+            if size == 0:
+                break
+            first_key = n_keys
+            plain = True
+            for e in range(size):
+                key = node_of(cell, edges[config, begin + e], low, across)
+                keys[n_keys], planes[n_keys] = key, -1
+                n_keys += 1
+                face = faces[config, begin + e]
+                axis, upper = face // 2, face % 2
+                other[:], point[:] = cell, cell
+                other[axis] += 1 if upper else -1
+                point[axis] += upper
+                if what_is(first, tiles, inside, own_step, cells, other[0], other[1], other[2]) == LATTICE:
+                    continue
+                at = first_of(borders, face_key(point, axis, low, across))
+                if at < 0:
+                    continue
+                to = node_of(cell, edges[config, begin + (e + 1) % size], low, across)
+                count = chain_of(borders, at, to, key, chain)
+                plain = False
+                # The own mesh's lines run the other way.
+                for c in range(count - 1, -1, -1):
+                    planes[n_keys - 1] = borders[chain[c], 3]
+                    if c > 0:
+                        keys[n_keys], planes[n_keys] = borders[chain[c], 1], -1
+                        n_keys += 1
+            lengths[n_lines] = n_keys - first_key
+            of_blocks[n_lines] = block
+            of_cells[n_lines] = cell
+            which[n_lines, 0], which[n_lines, 1] = config, line if plain else -1
+            n_lines += 1
+            begin += size
+    return (
+        keys[:n_keys].copy(),
+        planes[:n_keys].copy(),
+        lengths[:n_lines].copy(),
+        of_cells[:n_lines].copy(),
+        of_blocks[:n_lines].copy(),
+        which[:n_lines].copy(),
+    )
+
+
+@compiled
+def _free(keys: Any, block: Any, low: Any, across: Any, corners: Any, pushed: Any) -> Any:
+    """(n,) whether the field is what it was found to be at both ends of edges of the lattice."""
+    found = np.empty(len(keys), dtype=np.bool_)
+    end = np.empty(3, dtype=np.int64)
+    for n in range(len(keys)):
+        axis = ends_of(keys[n], low, across, end)
+        x, y, z = end - corners[block[n]]
+        end -= corners[block[n]]
+        end[axis] += 1
+        found[n] = not pushed[block[n], x, y, z] and not pushed[block[n], end[0], end[1], end[2]]
+    return found
+
+
+@compiled
+def _roots(
     rows: Any,
     steps: Any,
     numbers: Any,
     blocks: Any,
     values: Any,
-    ends: Any,
-    axes: Any,
-    one: Any,
-    other: Any,
+    keys: Any,
     block: Any,
+    low: Any,
+    across: Any,
+    corners: Any,
     starts: Any,
     active: Any,
+    at_points: Any,
+    pushed: Any,
     cell: Any,
 ) -> Any:
-    """(n, 9): where the field passes zero along lattice edges, with the field, its gradient, margin and nearest step
-    there. one, other: (n,) the field at their ends, of which one is inside. block: (n,) in ascending order.
-    """
-    found = np.empty((len(ends), 9))
-    longest, most = 1, 1
+    """(n, 7): see `roots`; block: in ascending order."""
+    found = np.empty((len(keys), 7))
+    most, longest = longest_list(block, starts)
+    each, told, points = np.empty((2, longest, most, 4)), np.empty((most, 6)), np.empty((most, 3))
+    share, lower, upper = np.empty(most), np.empty(most), np.empty(most)
+    one, other = np.empty(most), np.empty(most)
+    axes, free = np.empty(most, dtype=np.int64), np.empty(most, dtype=np.bool_)
+    end = np.empty(3, dtype=np.int64)
     first = 0
-    while first < len(ends):
-        last = _end_of_block(block, first)
-        longest = max(longest, starts[block[first] + 1] - starts[block[first]])
-        most = max(most, last - first)
-        first = last
-    each = np.empty((2, longest, most, 4))
-    share, low, high = np.empty(most), np.empty(most), np.empty(most)
-    first = 0
-    while first < len(ends):
-        last = _end_of_block(block, first)
-        points, told = found[first:last, :3], found[first:last, 3:]
-        low[:], high[:] = 0.0, 1.0
-        for _ in range(ROOT_STEPS + 1):
-            for i in range(first, last):
-                n = i - first
-                # Illinois: the end that stays counts half.
-                share[n] = low[n] - one[i] * (high[n] - low[n]) / (other[i] - one[i])
-                share[n] = min(1 - INSET, max(INSET, share[n]))
+    while first < len(keys):
+        last = end_of_run(block, first)
+        b = block[first]
+        count = last - first
+        for n in range(count):
+            axes[n] = ends_of(keys[first + n], low, across, end)
+            found[first + n, :3] = end
+            end -= corners[b]
+            one[n] = at_points[b, end[0], end[1], end[2]]
+            free[n] = not pushed[b, end[0], end[1], end[2]]
+            end[axes[n]] += 1
+            other[n] = at_points[b, end[0], end[1], end[2]]
+            free[n] = free[n] and not pushed[b, end[0], end[1], end[2]]
+        lower[:], upper[:] = 0.0, 1.0
+        for turn in range(ROOT_STEPS + 1):
+            for n in range(count):
+                if free[n] or turn == 0:
+                    # Illinois: the end that stays counts half.
+                    share[n] = lower[n] - one[n] * (upper[n] - lower[n]) / (other[n] - one[n])
+                    share[n] = min(1 - INSET, max(INSET, share[n]))
                 for axis in range(3):
-                    points[n, axis] = (ends[i, axis] + ODD + (share[n] if axis == axes[i] else 0.0)) * cell
+                    points[n, axis] = (found[first + n, axis] + ODD + (share[n] if axis == axes[n] else 0.0)) * cell
             fold_many(
                 rows,
                 steps,
@@ -133,27 +244,70 @@ def _on_edges(
                 blocks,
                 values,
                 active,
-                starts[block[first]],
-                starts[block[first] + 1],
-                points,
+                starts[b],
+                starts[b + 1],
+                points[:count],
                 cell,
                 1e-3 * cell,
                 each,
                 told,
             )
-            for i in range(first, last):
-                n = i - first
-                if (told[n, 0] < 0) == (one[i] < 0):
-                    low[n], one[i], other[i] = share[n], told[n, 0], other[i] / 2
+            for n in range(count):
+                if (told[n, 0] < 0) == (one[n] < 0):
+                    lower[n], one[n], other[n] = share[n], told[n, 0], other[n] / 2
                 else:
-                    high[n], other[i], one[i] = share[n], told[n, 0], one[i] / 2
+                    upper[n], other[n], one[n] = share[n], told[n, 0], one[n] / 2
+        for n in range(count):
+            slope = told[n, 1 + axes[n]]
+            if free[n] and abs(slope) > 0.1:
+                share[n] = min(upper[n], max(lower[n], share[n] - told[n, 0] / (slope * cell)))
+                share[n] = min(1 - INSET, max(INSET, share[n]))
+            found[first + n, axes[n]] += share[n]
+            for axis in range(3):
+                found[first + n, 3 + axis] = told[n, 1 + axis]
+            found[first + n, 6] = told[n, 5]
         first = last
     return found
 
 
+def filled(lines: Lines, rings: Rings, wanted: NDArray[np.bool_], first_middle: int) -> tuple[Ints, Ints]:
+    """(m, 3) the vertices of triangles that fill rings, (m,) of which ring each is. wanted: (k,) those that are filled
+    from points within their cells, whose vertices begin with `first_middle`.
+    """
+    every = table()
+    found: tuple[Ints, Ints] = _filled(
+        rings.starts, lines.which, rings.vertices, wanted, first_middle, every.fills, every.lines, every.sizes
+    )
+    return found
+
+
 @compiled
-def _end_of_block(block: Any, first: Any) -> Any:
-    last = first + 1
-    while last < len(block) and block[last] == block[first]:
-        last += 1
-    return last
+def _filled(
+    starts: Any, which: Any, number: Any, wanted: Any, first_middle: Any, fills: Any, fill_lines: Any, sizes: Any
+) -> Any:
+    total = 0
+    for line in range(len(which)):
+        size = starts[line + 1] - starts[line]
+        total += size if wanted[line] else size - 2
+    found, of = np.empty((total, 3), dtype=np.int64), np.empty(total, dtype=np.int64)
+    at, middle = 0, first_middle
+    for line in range(len(which)):
+        size, start = starts[line + 1] - starts[line], starts[line]
+        if wanted[line]:
+            for n in range(size):
+                found[at, 0], found[at, 1], found[at, 2] = number[start + n], number[start + (n + 1) % size], middle
+                of[at] = line
+                at += 1
+            middle += 1
+            continue
+        config, mine = which[line]
+        before = 0
+        for other in range(mine):
+            before += sizes[config, other]
+        for t in range(fills.shape[1]):
+            if fill_lines[config, t] == mine:
+                for c in range(3):
+                    found[at, c] = number[start + fills[config, t, c] - before]
+                of[at] = line
+                at += 1
+    return found, of

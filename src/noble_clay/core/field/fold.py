@@ -22,6 +22,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -106,10 +107,25 @@ class Fold:
             np.concatenate([*values, np.zeros((0, 9, 9, 9))]),
         )
 
+    @cached_property
+    def digests(self) -> Ints:
+        """(n,) of each form: of all that it brings to the field and to what is seen of it on the lattice."""
+        found = []
+        for number, (step, of_step) in enumerate(zip(self.steps, self.arrays[1], strict=True)):
+            for placed in step.forms:
+                found.append(hash((number, *of_step, placed.form.digest, placed.matrix.tobytes())))
+        return np.array(found, dtype=np.int64)
+
     @property
     def reach(self) -> float:
         """How far from a part anything of another one matters to its margin, mm."""
         return float(self.arrays[1][:, 2].max())
+
+    @property
+    def error(self) -> float:
+        """How far the parts' meshes are off their true shapes at most, mm."""
+        scale = self.arrays[0][:, ROW.index("scale")]
+        return max(p.form.error * s for p, s in zip((p for s in self.steps for p in s.forms), scale, strict=True))
 
     @property
     def every(self) -> Ints:
@@ -279,7 +295,7 @@ def fold_many(
     each: Any,
     found: Any,
 ) -> None:
-    """Into found (n, 6): field, its gradient, margin, and the step whose surface is nearest, at points (n, 3), from
+    """Into found (n, 6): field, its gradient, margin, and the step whose surface it is, at points (n, 3), from
     the forms active[first:last]. band: further than that from the surface the field need only be on the right side,
     mm. error: how exactly it is wanted, mm; FAR for the margin alone. each: (2, last - first or more, n, 4), room to
     work in.
@@ -292,7 +308,6 @@ def fold_many(
     for at in range(first, last):
         if steps[int(rows[active[at], STEP]), 0] != UNION:
             other = at + 1
-    away = np.full(count, np.inf)
     # Of points whose nearest point on the ball's way is still looked for: which, where it is thought to be, and how far
     # off it is: at most, at least, as last thought.
     which, looked, spans = np.empty(count, dtype=np.int64), np.empty((count, 3)), np.empty((count, 3))
@@ -306,11 +321,12 @@ def fold_many(
         open_ones = 0
         for i in range(count):
             d, dx, dy, dz = here[_nearest_of_step(here, at - first, end - first, i), i]
-            if abs(d) < away[i]:
-                found[i, 5], away[i] = step, abs(d)
             a, ax, ay, az = sa * found[i, 0], sa * found[i, 1], sa * found[i, 2], sa * found[i, 3]
             b, bx, by, bz = sb * d, sb * dx, sb * dy, sb * dz
-            found[i, 4] = a - wide if b < a else min(found[i, 4], b - wide)
+            if b < a:
+                found[i, 4], found[i, 5] = a - wide, step
+            else:
+                found[i, 4] = min(found[i, 4], b - wide)
             if r > 0 and a < r and b < r:
                 u, v = r - a, r - b
                 most, least = max(u, v), math.sqrt(u * u + v * v)

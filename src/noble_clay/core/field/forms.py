@@ -5,6 +5,7 @@ loops of `form_distance` can go through many of them without calling back into P
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -28,6 +29,12 @@ class Form:
     error: float = 0.0
     blocks: Any = None
     values: Any = None
+
+    @cached_property
+    def digest(self) -> int:
+        """Of all that the distance depends on."""
+        sampled = b"" if self.values is None else self.blocks.tobytes() + self.values.tobytes()
+        return hash((self.kind, self.numbers.tobytes(), sampled))
 
     @property
     def nbytes(self) -> int:

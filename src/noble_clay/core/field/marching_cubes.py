@@ -5,6 +5,7 @@ face: so every edge is shared by two triangles, by construction.
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import cache
 from itertools import pairwise
 from typing import Any
@@ -12,29 +13,53 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.field.blocks import BLOCK
 from noble_clay.core.field.compiled import compiled
-from noble_clay.core.mesh.mesh import Ints
 
 CORNERS = [(x, y, z) for x in (0, 1) for y in (0, 1) for z in (0, 1)]
 EDGES = [(a, b) for a in range(8) for b in range(a + 1, 8) if bin(a ^ b).count("1") == 1]
 """Pairs of corners; a is the lower end."""
 
-MOST = 5
-"""Triangles of one cell, at most."""
+MOST_LOOPS, MOST_EDGES, MOST_TRIANGLES = 4, 12, 5
+"""Closed lines in which the surface meets one cell's faces, edges that they pass, and triangles that fill them."""
+
+
+@dataclass(frozen=True, eq=False)
+class Table:
+    """For each of the 256 sets of inside corners: sizes (256, 4) of its closed lines, 0 behind the last; edges
+    (256, 12) that they pass, one line behind the other, the inside on their right; faces (256, 12) in which each goes
+    on to the next; fills (256, 5, 3) which of these a triangle spans, counter-clockwise from outside, and lines
+    (256, 5) of which line it is, -1 behind the last.
+    """
+
+    sizes: NDArray[np.int64]
+    edges: NDArray[np.int64]
+    faces: NDArray[np.int64]
+    fills: NDArray[np.int64]
+    lines: NDArray[np.int64]
+
+    @property
+    def arrays(self) -> tuple[NDArray[np.int64], ...]:
+        return self.sizes, self.edges, self.faces, self.fills, self.lines
 
 
 @cache
-def table() -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """(256,) how many triangles the cell has of which these corners are inside, and (256, MOST, 3) the edges they span,
-    counter-clockwise from outside.
-    """
-    counts, triangles = np.zeros(256, dtype=np.int64), np.zeros((256, MOST, 3), dtype=np.int64)
+def table() -> Table:
+    sizes, edges = np.zeros((256, MOST_LOOPS), dtype=np.int64), np.zeros((256, MOST_EDGES), dtype=np.int64)
+    faces, lines = np.zeros_like(edges), np.full((256, MOST_TRIANGLES), -1)
+    fills = np.zeros((256, MOST_TRIANGLES, 3), dtype=np.int64)
     for inside in range(256):
-        found = [t for loop in _loops(inside) for t in _filled(loop)]
-        counts[inside] = len(found)
-        triangles[inside, : len(found)] = np.array(found).reshape(-1, 3)
-    return counts, triangles
+        at = filled = 0
+        for number, loop in enumerate(_loops(inside)):
+            sizes[inside, number] = len(loop)
+            edges[inside, at : at + len(loop)] = loop
+            for n, pair in enumerate(pairwise([*loop, loop[0]])):
+                faces[inside, at + n] = next(f for f, on in enumerate(ON_FACES) if on.issuperset(pair))
+            for triangle in _filled(loop):
+                fills[inside, filled] = [at + loop.index(e) for e in triangle]
+                lines[inside, filled] = number
+                filled += 1
+            at += len(loop)
+    return Table(sizes, edges, faces, fills, lines)
 
 
 def _faces() -> list[list[int]]:
@@ -97,52 +122,16 @@ def _filled(loop: list[int]) -> list[tuple[int, int, int]]:
     return []
 
 
-@compiled
-def marched(values: Any, corners: Any, low: Any, across: Any, counts: Any, triangles: Any) -> Any:
-    """(m, 3) the lattice edges that the surface's triangles span, and (m,) of which block each is.
-
-    values: (n, 5, 5, 5) of blocks with their corners (n, 3). An edge is numbered by its lower end, counted from `low`
-    in a box of `across` lattice points, times three, and its axis.
-    """
-    total = 0
-    for b in range(len(values)):
-        for cell in range(BLOCK**3):
-            i, j, k = cell // (BLOCK * BLOCK), cell // BLOCK % BLOCK, cell % BLOCK
-            total += counts[_inside(values, b, i, j, k)]
-    found, owner = np.empty((total, 3), dtype=np.int64), np.empty(total, dtype=np.int64)
-    at = 0
-    for b in range(len(values)):
-        for cell in range(BLOCK**3):
-            i, j, k = cell // (BLOCK * BLOCK), cell // BLOCK % BLOCK, cell % BLOCK
-            inside = _inside(values, b, i, j, k)
-            for t in range(counts[inside]):
-                for c in range(3):
-                    one, other = EDGE_ENDS[triangles[inside, t, c]]
-                    x = corners[b, 0] + i + (one >> 2) - low[0]
-                    y = corners[b, 1] + j + (one >> 1 & 1) - low[1]
-                    z = corners[b, 2] + k + (one & 1) - low[2]
-                    axis = 0 if other - one == 4 else (1 if other - one == 2 else 2)
-                    found[at, c] = ((x * across[1] + y) * across[2] + z) * 3 + axis
-                owner[at] = b
-                at += 1
-    return found, owner
-
-
 EDGE_ENDS = np.array(EDGES)
+EDGE_STARTS = np.array([CORNERS[a] for a, _ in EDGES])
+EDGE_AXES = np.array([{4: 0, 2: 1, 1: 2}[a ^ b] for a, b in EDGES])
 
 
 @compiled
-def _inside(values: Any, b: Any, i: Any, j: Any, k: Any) -> Any:
+def inside_of(values: Any, b: Any, i: Any, j: Any, k: Any) -> Any:
+    """The set of inside corners of a cell of a block, as a number."""
     found = 0
     for corner in range(8):
         if values[b, i + (corner >> 2), j + (corner >> 1 & 1), k + (corner & 1)] < 0:
             found |= 1 << corner
     return found
-
-
-def lattice_edges(keys: Ints, low: Ints, across: Ints) -> tuple[Ints, Ints]:
-    """(n, 3) the lower ends of numbered edges, whole cells, and (n,) their axes."""
-    point, axis = np.divmod(keys, 3)
-    xy, z = np.divmod(point, across[2])
-    x, y = np.divmod(xy, across[1])
-    return np.column_stack([x, y, z]) + low, axis

@@ -8,7 +8,7 @@ from noble_clay.core.field.forms import GRID_BLOCK, Form, grid
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.mesh import Mesh
 
-MOST_SAMPLED = 4_000
+MOST_SAMPLED = 2_000
 """Blocks of 9³ samples at most."""
 
 MOST_BLOCKS = 500_000

@@ -1,5 +1,5 @@
-"""Signed distances from points to a mesh, mm, negative inside: its nearest triangle (libigl's tree), and the sign by
-the angle-weighted normal of the feature that is nearest (Bærentzen & Aanæs 2005).
+"""Signed distances from points to a mesh, mm, negative inside: its nearest triangle, and the sign by the angle-weighted
+normal of the feature that is nearest (Bærentzen & Aanæs 2005).
 """
 
 from __future__ import annotations
@@ -12,8 +12,10 @@ import numpy as np
 from numba import njit, prange
 from numpy.typing import NDArray
 
+from noble_clay.core.mesh.box_tree import Tree
 from noble_clay.core.mesh.half_edges import across
 from noble_clay.core.mesh.mesh import Floats, Mesh, double_normals
+from noble_clay.core.mesh.nearest import nearest_triangles
 
 SLIVER = 1e-6
 """Height of a triangle, as a share of its longest side, below which its normal is noise."""
@@ -43,6 +45,10 @@ class MeshDistance:
         return tree
 
     @cached_property
+    def _boxes(self) -> Tree:
+        return Tree.of(self.mesh)
+
+    @cached_property
     def _normals(self) -> _Normals:
         return _Normals(self.mesh)
 
@@ -62,9 +68,7 @@ class MeshDistance:
 
     def nearest(self, points: Floats) -> tuple[Floats, NDArray[np.int64]]:
         """(n,) signed distances and (n,) the triangles that are nearest."""
-        squared, triangle, foot = self._tree.squared_distance(
-            self.mesh.vertices, self.mesh.triangles, np.ascontiguousarray(points)
-        )
+        squared, triangle, foot = nearest_triangles(self.mesh, self._boxes, points)
         if self._self_intersecting:
             inside = (
                 igl.fast_winding_number(self.mesh.vertices, self.mesh.triangles, np.ascontiguousarray(points)) > 0.5

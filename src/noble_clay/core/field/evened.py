@@ -1,0 +1,55 @@
+"""Where the surface on the lattice runs out into parts' own meshes, it is led from the true shape to their facets,
+which are a little off it: over a few cells, so that there is no step to see.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from noble_clay.core.field.blocks import Blocks
+from noble_clay.core.field.features import Rings
+from noble_clay.core.mesh.mesh import Floats, Ints
+
+ROUNDS = 6
+"""Cells, about, over which it is led there."""
+
+STEEP = 0.25
+"""The least share of the field's slope along an edge of the lattice for which a vertex is moved along it."""
+
+FURTHEST = 0.3
+"""How far it is moved at most, in cells."""
+
+INSET = 0.002
+"""How near to the ends of its edge a vertex may come, in cells."""
+
+
+def evened(rings: Rings, blocks: Blocks, on_lattice: Ints, keys: Ints, points: Floats, normals: Floats) -> Floats:
+    """(v,) what the field is made to be at vertices, mm; those on the lattice are moved to where it is that.
+
+    on_lattice: (n,) which vertices were found on edges of the lattice. keys: (v,) of all. points: (v, 3), in cells;
+    changed. normals: (v, 3) the field's gradient at those on the lattice.
+    """
+    off = np.zeros(len(points))
+    free = np.zeros(len(points), dtype=bool)
+    free[on_lattice] = True
+    held = np.flatnonzero(~free[rings.vertices])
+    if len(held) == 0:
+        return off
+    vertices, first = np.unique(rings.vertices[held], return_index=True)
+    ring = np.searchsorted(rings.starts, held[first], side="right") - 1
+    off[vertices] = blocks.field_at(points[vertices], rings.blocks[ring])[:, 0]
+    following = np.arange(len(rings.vertices)) + 1
+    following[rings.starts[1:] - 1] = rings.starts[:-1]
+    one, other = rings.vertices, rings.vertices[following]
+    count = np.bincount(one, minlength=len(points)) + np.bincount(other, minlength=len(points))
+    for _ in range(ROUNDS):
+        total = np.bincount(one, off[other], len(points)) + np.bincount(other, off[one], len(points))
+        off[on_lattice] = total[on_lattice] / count[on_lattice]
+    axis = keys[on_lattice] % 3
+    rows = np.arange(len(on_lattice))
+    slope = normals[on_lattice, axis]
+    move = np.where(np.abs(slope) > STEEP, off[on_lattice] / np.where(slope == 0, 1, slope) / blocks.cell, 0)
+    move = np.clip(move, -FURTHEST, FURTHEST)
+    low = np.floor(points[on_lattice, axis])
+    points[on_lattice[rows], axis] = np.clip(points[on_lattice, axis] + move, low + INSET, low + 1 - INSET)
+    return off

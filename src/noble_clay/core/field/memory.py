@@ -1,0 +1,102 @@
+"""What was found out about blocks of the lattice, kept for the next edit: most of them are shaped by the same parts."""
+
+from __future__ import annotations
+
+from collections import deque
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from noble_clay.core.field.compiled import compiled
+from noble_clay.core.field.nodes import ends_of
+from noble_clay.core.mesh.mesh import Ints
+
+MIX = 0x9E3779B97F4A7C1
+"""An odd number with which keys are spread."""
+
+
+@dataclass(frozen=True, eq=False)
+class Kept:
+    """rows of numbers by their keys: keys (n,) in ascending order, rows (n, ...) of each array."""
+
+    keys: Ints
+    rows: tuple[Any, ...]
+
+    @staticmethod
+    def of(keys: Ints, *rows: Any) -> Kept:
+        order = np.argsort(keys)
+        return Kept(keys[order], tuple(each[order] for each in rows))
+
+    def find(self, keys: Ints) -> Ints:
+        """(n,) in which row each key is, or -1."""
+        if len(self.keys) == 0:
+            return np.full(len(keys), -1)
+        at = np.minimum(np.searchsorted(self.keys, keys), len(self.keys) - 1)
+        return np.where(self.keys[at] == keys, at, -1)
+
+    @property
+    def nbytes(self) -> int:
+        return int(self.keys.nbytes + sum(each.nbytes for each in self.rows))
+
+
+class Memory:
+    """The last surfaces' blocks and vertices, within a budget of bytes."""
+
+    def __init__(self, budget: int) -> None:
+        self._budget = budget
+        self._kept: dict[str, deque[Kept]] = {}
+
+    def keep(self, kind: str, kept: Kept) -> None:
+        every = self._kept.setdefault(kind, deque())
+        every.appendleft(kept)
+        while every and sum(each.nbytes for each in every) > self._budget:
+            every.pop()
+
+    def fill(self, kind: str, keys: Ints, rows: tuple[Any, ...]) -> Any:
+        """Puts what is known into rows (n, ...) of each array; (n,) which were known."""
+        known = np.zeros(len(keys), dtype=bool)
+        for kept in self._kept.get(kind, ()):
+            missing = np.flatnonzero(~known)
+            if len(missing) == 0:
+                break
+            at = kept.find(keys[missing])
+            there = at >= 0
+            for into, each in zip(rows, kept.rows, strict=True):
+                into[missing[there]] = each[at[there]]
+            known[missing[there]] = True
+        return known
+
+
+@compiled
+def block_keys(corners: Any, starts: Any, active: Any, digests: Any) -> Any:
+    """(n,) a key of each block by its place and the forms that matter there. digests: of all forms, with the steps that
+    they are of, the lattice's cell and what else the numbers depend on.
+    """
+    found = np.empty(len(corners), dtype=np.int64)
+    for b in range(len(corners)):
+        key = 0
+        for axis in range(3):
+            key = _mixed(key, corners[b, axis])
+        for n in range(starts[b], starts[b + 1]):
+            key = _mixed(key, digests[active[n]])
+        found[b] = key
+    return found
+
+
+@compiled
+def edge_keys(keys: Any, block: Any, of_block: Any, low: Any, across: Any, corners: Any) -> Any:
+    """(n,) a key of each vertex by its block's key and its edge's place in that. keys: (n,) of edges of the lattice."""
+    found = np.empty(len(keys), dtype=np.int64)
+    end = np.empty(3, dtype=np.int64)
+    for n in range(len(keys)):
+        axis = ends_of(keys[n], low, across, end)
+        x, y, z = end - corners[block[n]]
+        found[n] = _mixed(of_block[block[n]], ((x * 8 + y) * 8 + z) * 3 + axis)
+    return found
+
+
+@compiled
+def _mixed(key: Any, value: Any) -> Any:
+    key = (key ^ value) * MIX
+    return (key ^ (key >> 29)) * MIX

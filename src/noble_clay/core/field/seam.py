@@ -1,0 +1,305 @@
+"""Where the parts' own meshes and the surface on the lattice meet: on faces of cells, of which one is kept for a part's
+own and one is the lattice's, both have to leave the same line.
+
+They do where the own mesh crosses the same edges of the face as the field does. The field is put on the mesh's side at
+corners of such faces where it is not, since the mesh's facets are a little off the true shape; what still differs, say
+because a tip pokes through a face, is given to the lattice.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from noble_clay.core.field.blocks import BLOCK, LATTICE, Blocks, block_of, crossing, what_is
+from noble_clay.core.field.compiled import compiled
+from noble_clay.core.field.marching_cubes import EDGE_AXES, EDGE_STARTS, inside_of, table
+from noble_clay.core.field.nodes import Nodes, edge_key, ends_of, face_key
+from noble_clay.core.field.own_pieces import OwnPieces
+from noble_clay.core.mesh.mesh import Floats, Ints
+
+LEAST = 0.05
+"""How far from zero a value is put that was on the other side, in cells."""
+
+
+def by_face(borders: Ints) -> Ints:
+    """Lines between what is kept and what is not, in the order of the faces in which they run."""
+    return borders[np.argsort(borders[:, 0], kind="stable")]
+
+
+def meet(own: OwnPieces, blocks: Blocks, nodes: Nodes, normals: Floats) -> tuple[Ints, Ints]:
+    """The lines by their faces, and (n, 3) cells that have to be given to the lattice, since the two surfaces do not
+    meet there. normals: (t, 3) of the own meshes' triangles.
+    """
+    borders = by_face(own.pieces.borders)
+    keyed = nodes.low, nodes.across, nodes.corner
+    lists = blocks.corners, blocks.values, blocks.pushed
+    every = table()
+    tables = every.sizes, every.edges, every.faces
+    passed = crossing(blocks.values, blocks.cells)
+    _push(borders, normals, *keyed, *blocks.map, *lists, blocks.cell, *passed, *tables)
+    passed = crossing(blocks.values, blocks.cells)
+    found = _amiss(borders, *keyed, *blocks.map, blocks.corners, blocks.values, *passed, *tables)
+    return borders, np.unique(np.concatenate([found, own.failed]), axis=0)
+
+
+@compiled
+def first_of(borders: Any, face: Any) -> Any:
+    """Where the lines of a face begin, or -1 where it has none."""
+    low, high = 0, len(borders)
+    while low < high:
+        middle = (low + high) // 2
+        if borders[middle, 0] < face:
+            low = middle + 1
+        else:
+            high = middle
+    return low if low < len(borders) and borders[low, 0] == face else -1
+
+
+@compiled
+def _push_point(
+    point: Any, inside: Any, first: Any, tiles: Any, blocks_in: Any, corners: Any, values: Any, pushed: Any, cell: Any
+) -> Any:
+    """The field at a lattice point put on a side; whether it was not."""
+    changed = False
+    for way in range(8):
+        x, y, z = point[0] - (way >> 2), point[1] - (way >> 1 & 1), point[2] - (way & 1)
+        block = block_of(first, tiles, blocks_in, x, y, z)
+        if block < 0:
+            continue
+        i, j, k = point[0] - corners[block, 0], point[1] - corners[block, 1], point[2] - corners[block, 2]
+        value = values[block, i, j, k]
+        if (value < 0) != inside:
+            away = max(abs(value), LEAST * cell)
+            values[block, i, j, k] = -away if inside else away
+            pushed[block, i, j, k] = True
+            changed = True
+    return changed
+
+
+@compiled
+def _push(
+    borders: Any,
+    normals: Any,
+    low: Any,
+    across: Any,
+    corner_keys: Any,
+    first: Any,
+    tiles: Any,
+    inside: Any,
+    own_step: Any,
+    cells: Any,
+    corners: Any,
+    values: Any,
+    pushed: Any,
+    cell: Any,
+    passed: Any,
+    configs: Any,
+    sizes: Any,
+    edges: Any,
+    faces: Any,
+) -> None:
+    point, start, end = np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64)
+    sides, crossed = np.empty(4, dtype=np.int64), np.empty(4, dtype=np.int64)
+    at = 0
+    while at < len(borders):
+        last = at
+        one_side = True
+        while last < len(borders) and borders[last, 0] == borders[at, 0]:
+            one_side = one_side and borders[last, 4] == borders[at, 4]
+            last += 1
+        axis = ends_of(borders[at, 0], low, across, point)
+        b, c = (axis + 1) % 3, (axis + 2) % 3
+        other = point.copy()
+        other[axis] -= borders[at, 4]
+        if one_side and what_is(first, tiles, inside, own_step, cells, other[0], other[1], other[2]) == LATTICE:
+            sides[:], crossed[:] = -1, 0
+            # Corners 0 to 3 around the face: low, +b, +b+c, +c; edge n goes from corner n to the next.
+            for n in range(at, last):
+                key = borders[n, 1]
+                # Each line is looked at by its first node and, where nothing goes on from there, its last.
+                for which in range(2):
+                    key = borders[n, 1 + which]
+                    if key < 0 or key >= corner_keys:
+                        continue
+                    along = ends_of(key, low, across, start)
+                    if along == b:
+                        edge, lower, upper = (0, 0, 1) if start[c] == point[c] else (2, 3, 2)
+                    else:
+                        edge, lower, upper = (3, 0, 3) if start[b] == point[b] else (1, 1, 2)
+                    crossed[edge] += 1
+                    rises = normals[borders[n, 3], along] > 0
+                    sides[lower], sides[upper] = (1, 0) if rises else (0, 1)
+            if crossed.max() <= 1:
+                for _ in range(3):
+                    for edge in range(4):
+                        if crossed[edge] == 0:
+                            one, two = sides[edge], sides[(edge + 1) % 4]
+                            if one < 0 and two >= 0:
+                                sides[edge] = two
+                            elif two < 0 and one >= 0:
+                                sides[(edge + 1) % 4] = one
+                for corner in range(4):
+                    if sides[corner] >= 0:
+                        end[:] = point
+                        end[b] += corner in (1, 2)
+                        end[c] += corner in (2, 3)
+                        _push_point(end, sides[corner] == 1, first, tiles, inside, corners, values, pushed, cell)
+        at = last
+    # Faces that the field crosses and the own mesh does not.
+    neighbour = np.empty(3, dtype=np.int64)
+    for c in range(len(passed)):
+        block, n = passed[c]
+        i, j, k = n // (BLOCK * BLOCK), n // BLOCK % BLOCK, n % BLOCK
+        config = configs[c]
+        total = sizes[config].sum()
+        for e in range(total):
+            face = faces[config, e]
+            axis, upper = face // 2, face % 2
+            neighbour[0], neighbour[1], neighbour[2] = (
+                corners[block, 0] + i,
+                corners[block, 1] + j,
+                corners[block, 2] + k,
+            )
+            point[:] = neighbour
+            point[axis] += upper
+            neighbour[axis] += 1 if upper else -1
+            what = what_is(first, tiles, inside, own_step, cells, neighbour[0], neighbour[1], neighbour[2])
+            if what < 0 or first_of(borders, face_key(point, axis, low, across)) >= 0:
+                continue
+            b, c = (axis + 1) % 3, (axis + 2) % 3
+            most, side, settled = -1.0, False, False
+            for corner in range(4):
+                end[:] = point
+                end[b] += corner in (1, 2)
+                end[c] += corner in (2, 3)
+                x, y, z = end[0] - corners[block, 0], end[1] - corners[block, 1], end[2] - corners[block, 2]
+                value, was = values[block, x, y, z], pushed[block, x, y, z]
+                if (was and not settled) or (was == settled and abs(value) > most):
+                    most, side, settled = abs(value), value < 0, settled or was
+            for corner in range(4):
+                end[:] = point
+                end[b] += corner in (1, 2)
+                end[c] += corner in (2, 3)
+                _push_point(end, side, first, tiles, inside, corners, values, pushed, cell)
+            break
+
+
+@compiled
+def chain_of(borders: Any, at: Any, start: Any, goal: Any, chain: Any) -> Any:
+    """The lines borders[at:] of one face from node `start` to node `goal`, their numbers into `chain`; how many, or -1
+    where they do not lead there.
+    """
+    face, node, count = borders[at, 0], start, 0
+    while node != goal:
+        found = -1
+        n = at
+        while n < len(borders) and borders[n, 0] == face:
+            if borders[n, 1] == node:
+                found = -2 if found >= 0 else n
+            n += 1
+        if found < 0 or count == len(chain):
+            return -1
+        chain[count] = found
+        count += 1
+        node = borders[found, 2]
+        if node >= 0 and node != goal:
+            return -1  # an edge of the lattice that the mesh crosses twice
+    return count
+
+
+@compiled
+def _amiss(
+    borders: Any,
+    low: Any,
+    across: Any,
+    corner_keys: Any,
+    first: Any,
+    tiles: Any,
+    inside: Any,
+    own_step: Any,
+    cells: Any,
+    corners: Any,
+    values: Any,
+    passed: Any,
+    configs: Any,
+    sizes: Any,
+    edges: Any,
+    faces: Any,
+) -> Any:
+    """(n, 3) cells that are to be given to the lattice."""
+    found = [(0, 0, 0)]
+    found.clear()
+    point, mine, other = np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64)
+    chain = np.empty(64, dtype=np.int64)
+    at = 0
+    while at < len(borders):
+        last = at
+        while last < len(borders) and borders[last, 0] == borders[at, 0]:
+            last += 1
+        axis = ends_of(borders[at, 0], low, across, point)
+        upper = borders[at, 4]
+        agree = True
+        for n in range(at, last):
+            agree = agree and borders[n, 4] == upper
+        mine[:], other[:] = point, point
+        mine[axis] -= 1 - upper
+        other[axis] -= upper
+        if not agree:
+            found.append((mine[0], mine[1], mine[2]))
+            found.append((other[0], other[1], other[2]))
+            at = last
+            continue
+        right = what_is(first, tiles, inside, own_step, cells, other[0], other[1], other[2]) == LATTICE
+        if right:
+            block = block_of(first, tiles, inside, other[0], other[1], other[2])
+            i, j, k = other[0] - corners[block, 0], other[1] - corners[block, 1], other[2] - corners[block, 2]
+            config = inside_of(values, block, i, j, k)
+            side = axis * 2 + upper
+            right = sizes[config, 1] == 0  # of two lines in a cell, none may be filled from within
+            used = 0
+            begin = 0
+            for line in range(sizes.shape[1]):
+                size = sizes[config, line]
+                for e in range(size):
+                    if faces[config, begin + e] != side:
+                        continue
+                    enters = node_of(other, edges[config, begin + e], low, across)
+                    leaves = node_of(other, edges[config, begin + (e + 1) % size], low, across)
+                    count = chain_of(borders, at, leaves, enters, chain)
+                    if count < 0:
+                        right = False
+                    used += count
+                begin += size
+            right = right and used == last - at
+        if not right:
+            found.append((mine[0], mine[1], mine[2]))
+        at = last
+    for c in range(len(passed)):
+        block, n = passed[c]
+        i, j, k = n // (BLOCK * BLOCK), n // BLOCK % BLOCK, n % BLOCK
+        config = configs[c]
+        for e in range(sizes[config].sum()):
+            axis, upper = faces[config, e] // 2, faces[config, e] % 2
+            other[0], other[1], other[2] = (
+                corners[block, 0] + i,
+                corners[block, 1] + j,
+                corners[block, 2] + k,
+            )
+            point[:] = other
+            point[axis] += upper
+            other[axis] += 1 if upper else -1
+            what = what_is(first, tiles, inside, own_step, cells, other[0], other[1], other[2])
+            if what != LATTICE and first_of(borders, face_key(point, axis, low, across)) < 0:
+                found.append((other[0], other[1], other[2]))
+    result = np.empty((len(found), 3), dtype=np.int64)
+    for n in range(len(found)):
+        result[n, 0], result[n, 1], result[n, 2] = found[n]
+    return result
+
+
+@compiled
+def node_of(cell: Any, edge: Any, low: Any, across: Any) -> Any:
+    """The key of an edge of a cell."""
+    return edge_key(cell + EDGE_STARTS[edge], EDGE_AXES[edge], low, across)
