@@ -10,7 +10,7 @@ import numpy as np
 from noble_clay.core.field import forms
 from noble_clay.core.field.fold import Fold, Placed, Step
 from noble_clay.core.field.memory import Memory
-from noble_clay.core.field.run_together import run_together
+from noble_clay.core.field.run_together import divided, run_together
 from noble_clay.core.field.sampled import sampled_form
 from noble_clay.core.mend.close_holes import close_holes
 from noble_clay.core.mend.facets import with_lines
@@ -40,7 +40,8 @@ def warm_soft_lists() -> None:
         Step("union", 0.0, (Placed(forms.box((2.0, 2.0, 2.0)), np.eye(3, 4)),)),
         Step("union", 0.5, (Placed(forms.sphere(1.0, 0.0), at),)),
     ]
-    run_together(Fold(steps, 0.1), [box, Mesh(ball.vertices + at[:, 3], ball.triangles)], 0.1, Memory(1_000_000))
+    meshes = [box, Mesh(ball.vertices + at[:, 3], ball.triangles)]
+    run_together(divided(Fold(steps, 0.1), meshes, 0.1), meshes, Memory(1_000_000))
     sampled_form(box, 0.2, 0.5)(np.zeros((1, 3)))
 
 

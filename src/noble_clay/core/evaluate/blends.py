@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.evaluate.boxes import around
 from noble_clay.core.field import forms
+from noble_clay.core.field.blocks import Blocks
 from noble_clay.core.field.fold import Fold, Placed, Step
 from noble_clay.core.field.forms import Form
 from noble_clay.core.field.memory import Memory
 from noble_clay.core.field.nearest_parts import nearest_parts
-from noble_clay.core.field.run_together import RunTogether, is_much, run_together
+from noble_clay.core.field.run_together import RunTogether, divided, run_together
 from noble_clay.core.kernel.booleans import boolean
 from noble_clay.core.kernel.convex import is_convex
 from noble_clay.core.kernel.planes import Planes
@@ -58,6 +60,11 @@ class Entering:
     radius: float
     solid: Solid
 
+    @cached_property
+    def outline(self) -> tuple[float, ...]:
+        """What tells most solids apart: how many triangles, and the box around them."""
+        return (self.solid.manifold.num_tri(), *self.solid.manifold.bounding_box())
+
 
 Sampled = Callable[[Part, Floats, float, float], Form]
 """From a part, its scale along its axes, a cell and a reach, mm, to its own shape so scaled, as a sampled form."""
@@ -84,7 +91,9 @@ def joined_softly(
             continue
         if each.solid.empty:
             present.clear()
-        elif (present or each.part.op == "union") and not _repeats(each, present):  # nothing is taken from nothing
+        elif not present and each.part.op != "union":
+            continue  # nothing is taken from nothing
+        elif each.part.op != "union" or not _repeats(each, present):
             present.append(each)
     # What enters sharply after all that is soft is joined exactly.
     last = max((i for i, e in enumerate(present) if i and e.radius), default=0)
@@ -100,14 +109,10 @@ def joined_softly(
 
 def _repeats(entering: Entering, present: list[Entering]) -> bool:
     """Whether the very same solid was united already, and only unions came since: it adds nothing."""
-    if entering.part.op != "union":
-        return False
-    triangles = int(entering.solid.manifold.num_tri())
     for before in reversed(present):
         if before.part.op != "union":
             return False
-        same = int(before.solid.manifold.num_tri()) == triangles
-        if same and np.array_equal(entering.solid.vertices, before.solid.vertices):
+        if before.outline == entering.outline and np.array_equal(before.solid.vertices, entering.solid.vertices):
             return True
     return False
 
@@ -128,14 +133,26 @@ def _run(
         Step(e.part.op, e.radius if i else 0.0, _forms(e.part, cell, max(radii), sampled)) for i, e in enumerate(soft)
     ]
     own = [mesh for mesh, _, _ in meshes]
-    fold = Fold(steps, cell)
-    if fineness is None:
-        coarsest = max(cell, min(r for r in radii if r) / COARSEST, max(radii) / FINENESS)
-        while cell < coarsest and is_much(fold, own, cell, MANY_BLOCKS):
-            cell = min(coarsest, 1.4 * cell)
-            fold = Fold(steps, cell)
-    together = run_together(fold, own, cell, memory, lambda step, stage: begin(soft[step].part, stage))
+    coarsest = max(cell, min(r for r in radii if r) / COARSEST, max(radii) / FINENESS) if fineness is None else cell
+    blocks = _divided(steps, own, cell, coarsest)
+    together = run_together(blocks, own, memory, lambda step, stage: begin(soft[step].part, stage))
     return _as_solid(soft, meshes, together)
+
+
+def _divided(steps: list[Step], own: list[Mesh], cell: float, coarsest: float) -> Blocks:
+    """The list's space, by a lattice that is as much coarser than `cell` as it has to be. Raises MeshError where that
+    is coarser than `coarsest`.
+    """
+    while True:
+        try:
+            blocks = divided(Fold(steps, cell), own, cell)
+        except MeshError:
+            if cell >= coarsest:
+                raise
+        else:
+            if len(blocks.corners) <= MANY_BLOCKS or cell >= coarsest:
+                return blocks
+        cell = min(coarsest, 1.4 * cell)
 
 
 def _as_solid(soft: list[Entering], meshes: list[tuple[Mesh, Ints, tuple[str, ...]]], found: RunTogether) -> Solid:

@@ -174,6 +174,14 @@ class Blocks:
         found[order] = _field_at(*self.fold.arrays, *lists, (points[order] + ODD) * self.cell, block[order], self.cell)
         return found
 
+    def about(self, cells: Ints) -> Ints:
+        """(n,) the blocks that are looked at of cells (k, 3) and about them."""
+        ways = np.concatenate([BEFORE, -BEFORE, np.zeros((1, 3), dtype=np.int64)])
+        places = np.unique(np.floor_divide(cells - self.first, BLOCK), axis=0)
+        every = np.unique((places[:, None, :] + ways).reshape(-1, 3), axis=0) * BLOCK + self.first
+        found = _around(*self.map[:3], every, ways[-1:]).reshape(-1)
+        return found[found >= 0]
+
     def open(self, cells: Ints) -> None:
         """Gives cells (n, 3) to the lattice; what of them was not looked at is now."""
         blocks = np.unique(np.floor_divide(cells, BLOCK), axis=0)
@@ -541,14 +549,14 @@ def _copy(neighbours: Any, begin: Any, end: Any, values: Any, pushed: Any) -> No
 
 
 @compiled
-def crossing(values: Any, cells: Any) -> Any:
-    """(n, 2) the cells of the lattice that the surface passes: block, and number within it; and (n,) the sets of their
-    inside corners.
+def crossing(values: Any, cells: Any, some: Any) -> Any:
+    """(n, 2) the cells of the lattice in some blocks that the surface passes: block, and number within it; and (n,) the
+    sets of their inside corners.
     """
     room = 64
     found, config = np.empty((room, 2), dtype=np.int64), np.empty(room, dtype=np.int64)
     count = 0
-    for block in range(len(cells)):
+    for block in some:
         low = high = values[block, 0, 0, 0]
         for value in values[block].ravel():
             low, high = min(low, value), max(high, value)

@@ -51,7 +51,7 @@ class Lines:
 
     def __init__(self, blocks: Blocks, borders: Ints, nodes: Nodes) -> None:
         every = table()
-        passed = crossing(blocks.values, blocks.cells)
+        passed = crossing(blocks.values, blocks.cells, np.arange(len(blocks.corners)))
         keyed = nodes.low, nodes.across
         found = _lines(borders, *keyed, *blocks.map, blocks.corners, *passed, every.sizes, every.edges, every.faces)
         self.keys, self.planes, self.sizes, self.cells, self.blocks, self.which = found

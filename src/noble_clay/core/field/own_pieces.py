@@ -80,7 +80,12 @@ class OwnPieces:
         self.triangles = np.concatenate([(m.triangles[:, ::-1] if t else m.triangles) + s for m, t, s in both])
         self.step = np.repeat(np.arange(len(meshes)), [len(m.triangles) for m in meshes])
         self._first = np.cumsum([0, *(len(m.triangles) for m in meshes)])
-        self.what = _sorted(self.points, self.triangles, self.step, *blocks.map)
+
+        def sort(begin: int) -> Any:
+            end = begin + AT_A_TIME * 10
+            return _sorted(self.points, self.triangles[begin:end], self.step[begin:end], *blocks.map)
+
+        self.what = np.concatenate(list(in_threads(sort, range(0, len(self.triangles), AT_A_TIME * 10))))
         self.failed = np.zeros((0, 3), dtype=np.int64)
         self.pieces = self._cut(np.flatnonzero(self.what == CUT))
 

@@ -14,7 +14,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from noble_clay.core.errors import MeshError
 from noble_clay.core.field.blocks import ODD, Blocks
 from noble_clay.core.field.contour import Lines, filled, roots
 from noble_clay.core.field.evened import evened
@@ -46,37 +45,36 @@ class RunTogether:
 
 
 def run_together(
-    fold: Fold,
+    blocks: Blocks,
     meshes: list[Mesh],
-    cell: float,
     memory: Memory,
     begin: Callable[[int, str], None] = lambda step, stage: None,
 ) -> RunTogether:
-    """meshes: of the steps' parts with their copies, closed. memory: of what was found out for lists before. begin:
-    told of which step its own mesh ("blend") or its share of the lattice ("run") is next; it may end the work by
-    raising.
+    """A list's surface.
 
-    Raises MeshError when the lattice is too fine.
+    blocks: its space, not yet looked at. meshes: of the steps' parts with their copies, closed. memory: of what was
+    found out for lists before. begin: told of which step its own mesh ("blend") or its share of the lattice ("run") is
+    next; it may end the work by raising.
     """
-    boxes = [mesh.bounds for mesh in meshes]
 
     def go_on(share: float) -> None:
         begin(int(share * (len(meshes) - 1)), "run")
 
-    blocks = Blocks(fold, cell, _bounds(fold, boxes))
     blocks.look(memory, lambda share: go_on(share / 2))
     nodes = blocks.nodes
-    own = OwnPieces(meshes, [step.op == "difference" for step in fold.steps], blocks, nodes)
+    own = OwnPieces(meshes, [step.op == "difference" for step in blocks.fold.steps], blocks, nodes)
     corners = own.points[own.triangles]
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
+    opened = None
     for _ in range(MOST_ROUNDS):
-        borders, amiss = meet(own, blocks, nodes, normals)
+        borders, amiss = meet(own, blocks, nodes, normals, opened)
         if len(amiss) == 0:
             return _whole(blocks, own, normals, borders, memory, lambda share: go_on((share + 1) / 2))
         blocks.open(amiss)
         own.cut_again(amiss)
-    return all_of_it(fold, meshes, cell, memory, go_on)
+        opened = amiss
+    return all_of_it(blocks.fold, meshes, blocks.cell, memory, go_on)
 
 
 def all_of_it(
@@ -87,25 +85,22 @@ def all_of_it(
     radii = fold.arrays[1][:, 1]
     coarsest = float(radii[radii > 0].min(initial=np.inf)) / 3
     cell = max(cell, min(coarsest, math.sqrt(3 * area / MOST_TRIANGLES)))
-    blocks = Blocks(fold, cell, _bounds(fold, [mesh.bounds for mesh in meshes]), everywhere=True)
+    blocks = divided(fold, meshes, cell, everywhere=True)
     blocks.look(memory, lambda share: go_on(share / 2))
     none = np.zeros((0, 5), dtype=np.int64)
     return _whole(blocks, None, np.zeros((0, 3)), none, memory, lambda share: go_on((share + 1) / 2))
 
 
-def is_much(fold: Fold, meshes: list[Mesh], cell: float, most: int) -> bool:
-    """Whether the surface may be rounded in more than so many blocks of the lattice."""
-    try:
-        return len(Blocks(fold, cell, _bounds(fold, [mesh.bounds for mesh in meshes])).corners) > most
-    except MeshError:
-        return True
+def divided(fold: Fold, meshes: list[Mesh], cell: float, everywhere: bool = False) -> Blocks:
+    """The space of a list. meshes: of the steps' parts with their copies. cell: of the lattice, mm. everywhere: all of
+    the surface is found on the lattice.
 
-
-def _bounds(fold: Fold, boxes: list[Floats | None]) -> Floats:
-    """(2, 3): the box of all that the surface can be in."""
-    united = zip(boxes, fold.steps, strict=True)
-    every = np.array([box for box, step in united if step.op == "union" and box is not None])
-    return np.array([every[:, 0].min(axis=0) - fold.reach, every[:, 1].max(axis=0) + fold.reach])
+    Raises MeshError when the lattice is too fine.
+    """
+    united = zip(meshes, fold.steps, strict=True)
+    boxes = np.array([mesh.bounds for mesh, step in united if step.op == "union" and mesh.bounds is not None])
+    reach = fold.reach
+    return Blocks(fold, cell, np.array([boxes[:, 0].min(axis=0) - reach, boxes[:, 1].max(axis=0) + reach]), everywhere)
 
 
 def _nothing() -> tuple[Ints, Ints, Ints]:

@@ -19,6 +19,9 @@ from noble_clay.core.field.nodes import Nodes, edge_key, ends_of, face_key
 from noble_clay.core.field.own_pieces import OwnPieces
 from noble_clay.core.mesh.mesh import Floats, Ints
 
+REACH = 3
+"""How far, in cells, what is given to the lattice can change where the two surfaces meet."""
+
 LEAST = 0.05
 """How far from zero a value is put that was on the other side, in cells."""
 
@@ -28,20 +31,31 @@ def by_face(borders: Ints) -> Ints:
     return borders[np.argsort(borders[:, 0], kind="stable")]
 
 
-def meet(own: OwnPieces, blocks: Blocks, nodes: Nodes, normals: Floats) -> tuple[Ints, Ints]:
+def meet(own: OwnPieces, blocks: Blocks, nodes: Nodes, normals: Floats, opened: Ints | None) -> tuple[Ints, Ints]:
     """The lines by their faces, and (n, 3) cells that have to be given to the lattice, since the two surfaces do not
-    meet there. normals: (t, 3) of the own meshes' triangles.
+    meet there. normals: (t, 3) of the own meshes' triangles. opened: (k, 3) cells that were given last; beyond their
+    neighbours all is as it was.
     """
     borders = by_face(own.pieces.borders)
     keyed = nodes.low, nodes.across, nodes.corner
     lists = blocks.corners, blocks.values, blocks.pushed
     every = table()
     tables = every.sizes, every.edges, every.faces
-    passed = crossing(blocks.values, blocks.cells)
-    _push(borders, normals, *keyed, *blocks.map, *lists, blocks.cell, *passed, *tables)
-    passed = crossing(blocks.values, blocks.cells)
-    found = _amiss(borders, *keyed, *blocks.map, blocks.corners, blocks.values, *passed, *tables)
+    around = None if opened is None else _around(opened, nodes)
+    some = borders if around is None else borders[np.isin(borders[:, 0] // 3, around)]
+    there = np.arange(len(blocks.corners)) if opened is None else blocks.about(opened)
+    passed = crossing(blocks.values, blocks.cells, there)
+    _push(some, borders, normals, *keyed, *blocks.map, *lists, blocks.cell, *passed, *tables)
+    passed = crossing(blocks.values, blocks.cells, there)
+    found = _amiss(some, borders, *keyed, *blocks.map, blocks.corners, blocks.values, *passed, *tables)
     return borders, np.unique(np.concatenate([found, own.failed]), axis=0)
+
+
+def _around(cells: Ints, nodes: Nodes) -> Ints:
+    """The numbers of cells (n, 3) and those about them, as faces have them."""
+    ways = np.stack(np.meshgrid(*[np.arange(-REACH, REACH + 1)] * 3, indexing="ij"), axis=-1).reshape(-1, 3)
+    x, y, z = ((cells[:, None, :] + ways).reshape(-1, 3) - nodes.low).T
+    return np.unique((x * nodes.across[1] + y) * nodes.across[2] + z)
 
 
 @compiled
@@ -80,6 +94,7 @@ def _push_point(
 
 @compiled
 def _push(
+    some: Any,
     borders: Any,
     normals: Any,
     low: Any,
@@ -103,24 +118,24 @@ def _push(
     point, start, end = np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64)
     sides, crossed = np.empty(4, dtype=np.int64), np.empty(4, dtype=np.int64)
     at = 0
-    while at < len(borders):
+    while at < len(some):
         last = at
         one_side = True
-        while last < len(borders) and borders[last, 0] == borders[at, 0]:
-            one_side = one_side and borders[last, 4] == borders[at, 4]
+        while last < len(some) and some[last, 0] == some[at, 0]:
+            one_side = one_side and some[last, 4] == some[at, 4]
             last += 1
-        axis = ends_of(borders[at, 0], low, across, point)
+        axis = ends_of(some[at, 0], low, across, point)
         b, c = (axis + 1) % 3, (axis + 2) % 3
         other = point.copy()
-        other[axis] -= borders[at, 4]
+        other[axis] -= some[at, 4]
         if one_side and what_is(first, tiles, inside, own_step, cells, other[0], other[1], other[2]) == LATTICE:
             sides[:], crossed[:] = -1, 0
             # Corners 0 to 3 around the face: low, +b, +b+c, +c; edge n goes from corner n to the next.
             for n in range(at, last):
-                key = borders[n, 1]
+                key = some[n, 1]
                 # Each line is looked at by its first node and, where nothing goes on from there, its last.
                 for which in range(2):
-                    key = borders[n, 1 + which]
+                    key = some[n, 1 + which]
                     if key < 0 or key >= corner_keys:
                         continue
                     along = ends_of(key, low, across, start)
@@ -129,7 +144,7 @@ def _push(
                     else:
                         edge, lower, upper = (3, 0, 3) if start[b] == point[b] else (1, 1, 2)
                     crossed[edge] += 1
-                    rises = normals[borders[n, 3], along] > 0
+                    rises = normals[some[n, 3], along] > 0
                     sides[lower], sides[upper] = (1, 0) if rises else (0, 1)
             if crossed.max() <= 1:
                 for _ in range(3):
@@ -211,6 +226,7 @@ def chain_of(borders: Any, at: Any, start: Any, goal: Any, chain: Any) -> Any:
 
 @compiled
 def _amiss(
+    some: Any,
     borders: Any,
     low: Any,
     across: Any,
@@ -234,15 +250,15 @@ def _amiss(
     point, mine, other = np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64)
     chain = np.empty(64, dtype=np.int64)
     at = 0
-    while at < len(borders):
+    while at < len(some):
         last = at
-        while last < len(borders) and borders[last, 0] == borders[at, 0]:
+        while last < len(some) and some[last, 0] == some[at, 0]:
             last += 1
-        axis = ends_of(borders[at, 0], low, across, point)
-        upper = borders[at, 4]
+        axis = ends_of(some[at, 0], low, across, point)
+        upper = some[at, 4]
         agree = True
         for n in range(at, last):
-            agree = agree and borders[n, 4] == upper
+            agree = agree and some[n, 4] == upper
         mine[:], other[:] = point, point
         mine[axis] -= 1 - upper
         other[axis] -= upper
@@ -267,7 +283,7 @@ def _amiss(
                         continue
                     enters = node_of(other, edges[config, begin + e], low, across)
                     leaves = node_of(other, edges[config, begin + (e + 1) % size], low, across)
-                    count = chain_of(borders, at, leaves, enters, chain)
+                    count = chain_of(some, at, leaves, enters, chain)
                     if count < 0:
                         right = False
                     used += count
