@@ -21,7 +21,7 @@ from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.fold import FAR, STEP, Fold, end_of_step, fold_many, placed_at, signs_of
 from noble_clay.core.field.marching_cubes import inside_of
 from noble_clay.core.field.memory import Kept, Memory, block_keys
-from noble_clay.core.field.nodes import Nodes
+from noble_clay.core.field.nodes import Nodes, ends_of
 from noble_clay.core.mesh.mesh import Floats, Ints
 
 BLOCK = 4
@@ -159,7 +159,7 @@ class Blocks:
     @property
     def keys(self) -> Ints:
         """(m,) of each block that is looked at, by all that shapes it."""
-        found: Ints = block_keys(self.corners, self.starts, self.active, self.fold.digests)
+        found: Ints = block_keys(self.corners, self.starts, self.active, self.fold.digests, hash((self.cell, BLOCK)))
         return found
 
     @property
@@ -181,6 +181,19 @@ class Blocks:
         every = np.unique((places[:, None, :] + ways).reshape(-1, 3), axis=0) * BLOCK + self.first
         found = _around(*self.map[:3], every, ways[-1:]).reshape(-1)
         return found[found >= 0]
+
+    def own_about(self, edges: Ints) -> Ints:
+        """(n, 3) the cells about edges of the lattice that are not the lattice's."""
+        found, nodes, point = [], self.nodes, np.empty(3, dtype=np.int64)
+        for key in edges.tolist():
+            axis = ends_of(key, nodes.low, nodes.across, point)
+            for way in ((0, 0), (0, 1), (1, 0), (1, 1)):
+                cell = point.copy()
+                cell[(axis + 1) % 3] -= way[0]
+                cell[(axis + 2) % 3] -= way[1]
+                if what_is(*self.map, *cell) != LATTICE:
+                    found.append(cell)
+        return np.array(found, dtype=np.int64).reshape(-1, 3)
 
     def open(self, cells: Ints) -> None:
         """Gives cells (n, 3) to the lattice; what of them was not looked at is now."""

@@ -18,6 +18,7 @@ from noble_clay.core.field.blocks import (
     LATTICE,
     ODD,
     Blocks,
+    block_of,
     crossing,
     end_of_run,
     in_threads,
@@ -30,7 +31,7 @@ from noble_clay.core.field.fold import fold_many
 from noble_clay.core.field.marching_cubes import table
 from noble_clay.core.field.memory import Kept, Memory, edge_keys
 from noble_clay.core.field.nodes import Nodes, ends_of, face_key
-from noble_clay.core.field.seam import chain_of, first_of, node_of
+from noble_clay.core.field.seam import Cap, chain_of, first_of, node_of
 from noble_clay.core.mesh.mesh import Floats, Ints
 
 ROOT_STEPS = 1
@@ -49,12 +50,34 @@ class Lines:
     the cell's inside corners and the line's number in its table, -1 where it takes more points than its cell's edges.
     """
 
-    def __init__(self, blocks: Blocks, borders: Ints, nodes: Nodes) -> None:
+    def __init__(self, blocks: Blocks, borders: Ints, caps: list[Cap], first_twice: int, twice: Ints) -> None:
         every = table()
         passed = crossing(blocks.values, blocks.cells, np.arange(len(blocks.corners)))
-        keyed = nodes.low, nodes.across
+        keyed = blocks.nodes.low, blocks.nodes.across, first_twice, twice
         found = _lines(borders, *keyed, *blocks.map, blocks.corners, *passed, every.sizes, every.edges, every.faces)
         self.keys, self.planes, self.sizes, self.cells, self.blocks, self.which = found
+        for cap in caps:
+            self.keys, self.planes = np.append(self.keys, cap.keys), np.append(self.planes, cap.planes)
+            self.sizes, self.cells = np.append(self.sizes, len(cap.keys)), np.vstack([self.cells, cap.cell])
+            self.blocks = np.append(self.blocks, block_of(*blocks.map[:3], *cap.cell))
+            self.which = np.vstack([self.which, [0, -1]])
+
+    def unmatched(self, first_twice: int, twice: Ints) -> Ints:
+        """(k,) the edges of the lattice along which a line runs between two crossings of an own mesh, and not one other
+        line runs back.
+        """
+        starts = self.starts
+        following = np.arange(len(self.keys)) + 1
+        following[starts[1:] - 1] = starts[:-1]
+        one, other = self.keys, self.keys[following]
+        along = np.flatnonzero((self.planes < 0) & (one >= first_twice) & (other >= first_twice))
+        line = np.searchsorted(starts, along, side="right") - 1
+        edges, index = np.unique(twice[one[along] - first_twice], return_inverse=True)
+        ways = np.bincount(index, np.where(one < other, 1, -1)[along], len(edges))
+        lines = np.unique(np.column_stack([index.reshape(-1), line]), axis=0)
+        times = np.bincount(lines[:, 0], minlength=len(edges))
+        found: Ints = edges[(ways != 0) | (times != 2)]
+        return found
 
     @property
     def starts(self) -> Ints:
@@ -101,6 +124,8 @@ def _lines(
     borders: Any,
     low: Any,
     across: Any,
+    first_twice: Any,
+    twice: Any,
     first: Any,
     tiles: Any,
     inside: Any,
@@ -113,7 +138,7 @@ def _lines(
     edges: Any,
     faces: Any,
 ) -> Any:
-    room_keys, room_lines = len(borders), 0
+    room_keys, room_lines = 2 * len(borders), 0
     for config in configs:
         room_keys += sizes[config].sum()
         room_lines += (sizes[config] > 0).sum()
@@ -150,7 +175,7 @@ def _lines(
                 if at < 0:
                     continue
                 to = node_of(cell, edges[config, begin + (e + 1) % size], low, across)
-                count = chain_of(borders, at, to, key, chain)
+                count = chain_of(borders, at, to, key, first_twice, twice, chain)
                 plain = False
                 # The own mesh's lines run the other way.
                 for c in range(count - 1, -1, -1):
@@ -158,6 +183,9 @@ def _lines(
                     if c > 0:
                         keys[n_keys], planes[n_keys] = borders[chain[c], 1], -1
                         n_keys += 1
+                        if borders[chain[c - 1], 2] != borders[chain[c], 1]:
+                            keys[n_keys], planes[n_keys] = borders[chain[c - 1], 2], -1
+                            n_keys += 1
             lengths[n_lines] = n_keys - first_key
             of_blocks[n_lines] = block
             of_cells[n_lines] = cell

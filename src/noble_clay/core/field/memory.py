@@ -69,13 +69,13 @@ class Memory:
 
 
 @compiled
-def block_keys(corners: Any, starts: Any, active: Any, digests: Any) -> Any:
+def block_keys(corners: Any, starts: Any, active: Any, digests: Any, begun: Any) -> Any:
     """(n,) a key of each block by its place and the forms that matter there. digests: of all forms, with the steps that
-    they are of, the lattice's cell and what else the numbers depend on.
+    they are of. begun: of the lattice.
     """
     found = np.empty(len(corners), dtype=np.int64)
     for b in range(len(corners)):
-        key = 0
+        key = begun
         for axis in range(3):
             key = _mixed(key, corners[b, axis])
         for n in range(starts[b], starts[b + 1]):

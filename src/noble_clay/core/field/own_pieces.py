@@ -112,12 +112,42 @@ class OwnPieces:
             self.failed = np.unique(np.concatenate([_box(c.min(axis=0), c.max(axis=0)) for c in corners]), axis=0)
         return Pieces(keys, points, sizes, triangle, borders)
 
-    def filled(self) -> tuple[Ints, Ints, Ints]:
+    @property
+    def first_twice(self) -> int:
+        """The first key of nodes on edges of the lattice that are crossed more than once."""
+        return self.nodes.corner + len(self.points)
+
+    def told_apart(self) -> tuple[Pieces, Ints]:
+        """The pieces, nodes on an edge of the lattice that is crossed more than once named one by one, behind the
+        corners; and (n,) on which edge each of these is.
+        """
+        pieces = self.pieces
+        nodes = [pieces.keys, pieces.borders[:, 1], pieces.borders[:, 2]]
+        triangles = [np.repeat(pieces.triangle, pieces.sizes), pieces.borders[:, 3], pieces.borders[:, 3]]
+        on_edges = [(keys >= 0) & (keys < self.nodes.corner) for keys in nodes[:2]]
+        pairs = np.unique(np.column_stack([nodes[1], triangles[1]])[on_edges[1]], axis=0)
+        edges, times = np.unique(pairs[:, 0], return_counts=True)
+        twice = pairs[np.isin(pairs[:, 0], edges[times > 1])]
+        if len(twice) == 0:
+            return pieces, twice[:, 0]
+        known, apart = np.unique(twice[:, 0]), []
+        for keys, of in zip(nodes, triangles, strict=True):
+            some = np.flatnonzero(np.isin(keys, known))
+            wanted = np.column_stack([keys[some], of[some]])
+            # A pair that is not among them is of a piece that touches an edge with no line at it: it cannot be.
+            _, index = np.unique(np.concatenate([twice, wanted]), axis=0, return_inverse=True)
+            renamed = keys.copy()
+            renamed[some] = self.first_twice + index.reshape(-1)[len(twice) :]
+            apart.append(renamed)
+        borders = pieces.borders.copy()
+        borders[:, 1], borders[:, 2] = apart[1:]
+        return Pieces(apart[0], pieces.points, pieces.sizes, pieces.triangle, borders), twice[:, 0]
+
+    def filled(self, pieces: Pieces) -> tuple[Ints, Ints, Ints]:
         """(m, 3) the triangles of what is left, as keys of nodes; (m,) of which step each is, and (m,) of which
         triangle of its mesh a piece.
         """
         whole = np.flatnonzero(self.what == KEPT)
-        pieces = self.pieces
         normals = np.cross(
             self.points[self.triangles[:, 1]] - self.points[self.triangles[:, 0]],
             self.points[self.triangles[:, 2]] - self.points[self.triangles[:, 0]],

@@ -22,7 +22,7 @@ from noble_clay.core.field.fold import Fold
 from noble_clay.core.field.memory import Memory
 from noble_clay.core.field.nodes import numbered
 from noble_clay.core.field.own_pieces import OwnPieces
-from noble_clay.core.field.seam import meet
+from noble_clay.core.field.seam import Meeting, meet
 from noble_clay.core.mesh.mass import areas
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
@@ -68,12 +68,15 @@ def run_together(
     normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
     opened = None
     for _ in range(MOST_ROUNDS):
-        borders, amiss = meet(own, blocks, nodes, normals, opened)
-        if len(amiss) == 0:
-            return _whole(blocks, own, normals, borders, memory, lambda share: go_on((share + 1) / 2))
-        blocks.open(amiss)
-        own.cut_again(amiss)
-        opened = amiss
+        meeting = meet(own, blocks, normals, opened)
+        opened = meeting.amiss
+        if len(opened) == 0:
+            lines = Lines(blocks, meeting.borders, meeting.caps, own.first_twice, meeting.twice)
+            opened = blocks.own_about(lines.unmatched(own.first_twice, meeting.twice))
+            if len(opened) == 0:
+                return _whole(blocks, lines, own, meeting, normals, memory, lambda share: go_on((share + 1) / 2))
+        blocks.open(opened)
+        own.cut_again(opened)
     return all_of_it(blocks.fold, meshes, blocks.cell, memory, go_on)
 
 
@@ -88,7 +91,8 @@ def all_of_it(
     blocks = divided(fold, meshes, cell, everywhere=True)
     blocks.look(memory, lambda share: go_on(share / 2))
     none = np.zeros((0, 5), dtype=np.int64)
-    return _whole(blocks, None, np.zeros((0, 3)), none, memory, lambda share: go_on((share + 1) / 2))
+    lines = Lines(blocks, none, [], 0, none[:, 0])
+    return _whole(blocks, lines, None, None, np.zeros((0, 3)), memory, lambda share: go_on((share + 1) / 2))
 
 
 def divided(fold: Fold, meshes: list[Mesh], cell: float, everywhere: bool = False) -> Blocks:
@@ -110,27 +114,27 @@ def _nothing() -> tuple[Ints, Ints, Ints]:
 
 def _whole(
     blocks: Blocks,
+    lines: Lines,
     own: OwnPieces | None,
+    meeting: Meeting | None,
     normals: Floats,
-    borders: Ints,
     memory: Memory,
     go_on: Callable[[float], None],
 ) -> RunTogether:
     """The surface on the lattice and what is left of the own meshes, put together."""
     nodes = blocks.nodes
-    lines = Lines(blocks, borders, nodes)
-    of_own, step_of_own, source = own.filled() if own is not None else _nothing()
+    of_own, step_of_own, source = own.filled(meeting.pieces) if own and meeting else _nothing()
     number, first = numbered(np.concatenate([of_own.reshape(-1), lines.keys]))
     keys = np.concatenate([of_own.reshape(-1), lines.keys])[first]
     points, turned = np.empty((len(keys), 3)), np.zeros((len(keys), 3))
     whose = np.full(len(keys), -1)
-    corner = keys >= nodes.corner
-    between = ~corner & (first < of_own.size)
-    if own is not None:
+    if own and meeting:
+        corner = (keys >= nodes.corner) & (keys < own.first_twice)
+        between = ~corner & (first < of_own.size)
         points[corner] = own.points[keys[corner] - nodes.corner]
-        order = np.argsort(own.pieces.keys, kind="stable")
-        at = order[np.searchsorted(own.pieces.keys, keys[between], sorter=order)]
-        points[between] = own.pieces.points[at]
+        pieces = meeting.pieces
+        order = np.argsort(pieces.keys, kind="stable")
+        points[between] = pieces.points[order[np.searchsorted(pieces.keys, keys[between], sorter=order)]]
     on_lattice = np.flatnonzero(first >= of_own.size)
     block = np.repeat(lines.blocks, lines.sizes)[first[on_lattice] - of_own.size]
     points[on_lattice], turned[on_lattice], whose[on_lattice] = roots(

@@ -2,12 +2,14 @@
 own and one is the lattice's, both have to leave the same line.
 
 They do where the own mesh crosses the same edges of the face as the field does. The field is put on the mesh's side at
-corners of such faces where it is not, since the mesh's facets are a little off the true shape; what still differs, say
-because a tip pokes through a face, is given to the lattice.
+corners of such faces where it is not, since the mesh's facets are a little off the true shape. A tip of the mesh that
+pokes over an edge of a face and back, where the lattice is too wide to see it, is cut off along that edge. What still
+differs is given to the lattice.
 """
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -16,7 +18,7 @@ from noble_clay.core.field.blocks import BLOCK, LATTICE, Blocks, block_of, cross
 from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.marching_cubes import EDGE_AXES, EDGE_STARTS, inside_of, table
 from noble_clay.core.field.nodes import Nodes, edge_key, ends_of, face_key
-from noble_clay.core.field.own_pieces import OwnPieces
+from noble_clay.core.field.own_pieces import OwnPieces, Pieces
 from noble_clay.core.mesh.mesh import Floats, Ints
 
 REACH = 3
@@ -31,24 +33,87 @@ def by_face(borders: Ints) -> Ints:
     return borders[np.argsort(borders[:, 0], kind="stable")]
 
 
-def meet(own: OwnPieces, blocks: Blocks, nodes: Nodes, normals: Floats, opened: Ints | None) -> tuple[Ints, Ints]:
-    """The lines by their faces, and (n, 3) cells that have to be given to the lattice, since the two surfaces do not
-    meet there. normals: (t, 3) of the own meshes' triangles. opened: (k, 3) cells that were given last; beyond their
-    neighbours all is as it was.
+@dataclass(frozen=True, eq=False)
+class Meeting:
+    """pieces: of the own meshes, told apart. twice: (n,) edges of the lattice that are crossed twice, of each node
+    there. borders: the pieces' lines by their faces. caps: lines around tips that the lattice does not see. amiss:
+    (k, 3) cells that have to be given to the lattice, since the two surfaces do not meet there.
     """
-    borders = by_face(own.pieces.borders)
+
+    pieces: Pieces
+    twice: Ints
+    borders: Ints
+    caps: list[Cap]
+    amiss: Ints
+
+
+@dataclass(frozen=True, eq=False)
+class Cap:
+    """A closed line around a cell of the lattice (3,). keys: its nodes, planes: the triangles of own meshes in which it
+    runs from each to the next, or -1.
+    """
+
+    cell: Ints
+    keys: list[int]
+    planes: list[int]
+
+
+def meet(own: OwnPieces, blocks: Blocks, normals: Floats, opened: Ints | None) -> Meeting:
+    """Makes the two surfaces meet. normals: (t, 3) of the own meshes' triangles. opened: (k, 3) cells that were given
+    last; beyond their neighbours all is as it was.
+    """
+    nodes = own.nodes
+    pieces, twice = own.told_apart()
+    borders = by_face(pieces.borders)
     keyed = nodes.low, nodes.across, nodes.corner
     lists = blocks.corners, blocks.values, blocks.pushed
     every = table()
     tables = every.sizes, every.edges, every.faces
-    around = None if opened is None else _around(opened, nodes)
-    some = borders if around is None else borders[np.isin(borders[:, 0] // 3, around)]
+    apart = own.first_twice, twice
+    some = borders if opened is None else borders[np.isin(borders[:, 0] // 3, _around(opened, nodes))]
     there = np.arange(len(blocks.corners)) if opened is None else blocks.about(opened)
     passed = crossing(blocks.values, blocks.cells, there)
     _push(some, borders, normals, *keyed, *blocks.map, *lists, blocks.cell, *passed, *tables)
     passed = crossing(blocks.values, blocks.cells, there)
-    found = _amiss(some, borders, *keyed, *blocks.map, blocks.corners, blocks.values, *passed, *tables)
-    return borders, np.unique(np.concatenate([found, own.failed]), axis=0)
+    shown = blocks.corners, blocks.values
+    found, tips = _amiss(some, borders, *keyed, *apart, *blocks.map, *shown, *passed, *tables)
+    caps, uncapped = _capped(borders, tips, *apart)
+    amiss = np.unique(np.concatenate([found, own.failed, uncapped]), axis=0)
+    if len(amiss) == 0 and opened is not None:
+        none = np.zeros((0, 2), dtype=np.int64), np.zeros(0, dtype=np.int64)
+        tips = _amiss(borders, borders, *keyed, *apart, *blocks.map, *shown, *none, *tables)[1]
+        caps, amiss = _capped(borders, tips, *apart)
+    return Meeting(pieces, twice, borders, caps, amiss)
+
+
+def _capped(borders: Ints, tips: Ints, first_twice: int, twice: Ints) -> tuple[list[Cap], Ints]:
+    """Lines around tips, and (k, 3) own cells of those that none goes around. tips: see `_amiss`."""
+    at_cells: dict[tuple[int, ...], list[Ints]] = {}
+    for tip in tips:
+        at_cells.setdefault(tuple(tip[:3].tolist()), []).append(tip)
+    found, wrong = [], [tips[:0, 4:7]]
+    for cell, mine in at_cells.items():
+        spans = [np.searchsorted(borders[:, 0], [tip[3], tip[3] + 1]) for tip in mine]
+        lines = np.concatenate([borders[first:last] for first, last in spans])
+        ends = {int(line[2]): line for line in lines}
+        keys: list[int] = []
+        planes: list[int] = []
+        # Against the way of the own mesh's lines, from end to beginning.
+        node = int(lines[0, 2])
+        while node in ends:
+            line = ends.pop(node)
+            keys.append(node)
+            planes.append(int(line[3]))
+            node = int(line[1])
+            if node not in ends and node != lines[0, 2]:
+                keys.append(node)
+                planes.append(-1)
+                node = int(twin_of(node, first_twice, twice))
+        if ends or node != lines[0, 2] or len(keys) < 3:
+            wrong += [tip[None, 4:7] for tip in mine]
+        else:
+            found.append(Cap(np.array(cell), keys, planes))
+    return found, np.concatenate(wrong)
 
 
 def _around(cells: Ints, nodes: Nodes) -> Ints:
@@ -202,25 +267,48 @@ def _push(
 
 
 @compiled
-def chain_of(borders: Any, at: Any, start: Any, goal: Any, chain: Any) -> Any:
+def twin_of(node: Any, first_twice: Any, twice: Any) -> Any:
+    """The other node on an edge of the lattice that is crossed twice, or -1."""
+    n = node - first_twice
+    if n < 0:
+        return -1
+    before, after = n > 0 and twice[n - 1] == twice[n], n + 1 < len(twice) and twice[n + 1] == twice[n]
+    if before and not after and (n < 2 or twice[n - 2] != twice[n]):
+        return node - 1
+    if after and not before and (n + 2 >= len(twice) or twice[n + 2] != twice[n]):
+        return node + 1
+    return -1
+
+
+@compiled
+def _line_from(borders: Any, at: Any, node: Any) -> Any:
+    """Which line borders[at:] of one face begins at a node; -1 for none, -2 for several."""
+    found, n = -1, at
+    while n < len(borders) and borders[n, 0] == borders[at, 0]:
+        if borders[n, 1] == node:
+            found = -2 if found != -1 else n
+        n += 1
+    return found
+
+
+@compiled
+def chain_of(borders: Any, at: Any, start: Any, goal: Any, first_twice: Any, twice: Any, chain: Any) -> Any:
     """The lines borders[at:] of one face from node `start` to node `goal`, their numbers into `chain`; how many, or -1
-    where they do not lead there.
+    where they do not lead there. Where the mesh leaves the face over one of its edges, and comes back over the same, it
+    goes on there.
     """
-    face, node, count = borders[at, 0], start, 0
+    node, count = start, 0
     while node != goal:
-        found = -1
-        n = at
-        while n < len(borders) and borders[n, 0] == face:
-            if borders[n, 1] == node:
-                found = -2 if found >= 0 else n
-            n += 1
+        found = _line_from(borders, at, node)
+        if found == -1:
+            found = _line_from(borders, at, twin_of(node, first_twice, twice))
+        elif node >= 0 and count > 0:
+            return -1  # it goes on over an edge of the lattice
         if found < 0 or count == len(chain):
             return -1
         chain[count] = found
         count += 1
         node = borders[found, 2]
-        if node >= 0 and node != goal:
-            return -1  # an edge of the lattice that the mesh crosses twice
     return count
 
 
@@ -231,6 +319,8 @@ def _amiss(
     low: Any,
     across: Any,
     corner_keys: Any,
+    first_twice: Any,
+    twice: Any,
     first: Any,
     tiles: Any,
     inside: Any,
@@ -244,9 +334,13 @@ def _amiss(
     edges: Any,
     faces: Any,
 ) -> Any:
-    """(n, 3) cells that are to be given to the lattice."""
+    """(n, 3) cells that are to be given to the lattice; and (m, 7) tips, lines in a face of a cell in which the
+    lattice sees nothing: that cell, the face, and the own mesh's cell.
+    """
     found = [(0, 0, 0)]
     found.clear()
+    tips = [(0, 0, 0, 0, 0, 0, 0)]
+    tips.clear()
     point, mine, other = np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64)
     chain = np.empty(64, dtype=np.int64)
     at = 0
@@ -283,12 +377,15 @@ def _amiss(
                         continue
                     enters = node_of(other, edges[config, begin + e], low, across)
                     leaves = node_of(other, edges[config, begin + (e + 1) % size], low, across)
-                    count = chain_of(some, at, leaves, enters, chain)
+                    count = chain_of(some, at, leaves, enters, first_twice, twice, chain)
                     if count < 0:
                         right = False
                     used += count
                 begin += size
-            right = right and used == last - at
+            if right and used < last - at:
+                right = sizes[config, 0] == 0
+                if right:
+                    tips.append((other[0], other[1], other[2], some[at, 0], mine[0], mine[1], mine[2]))
         if not right:
             found.append((mine[0], mine[1], mine[2]))
         at = last
@@ -312,7 +409,11 @@ def _amiss(
     result = np.empty((len(found), 3), dtype=np.int64)
     for n in range(len(found)):
         result[n, 0], result[n, 1], result[n, 2] = found[n]
-    return result
+    all_tips = np.empty((len(tips), 7), dtype=np.int64)
+    for n in range(len(tips)):
+        for m, value in enumerate(tips[n]):
+            all_tips[n, m] = value
+    return result, all_tips
 
 
 @compiled
