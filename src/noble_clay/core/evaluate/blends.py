@@ -124,7 +124,7 @@ def _run(
     memory: Memory,
     begin: Callable[[Part, str], None],
     roughly: bool,
-) -> tuple[Solid, Floats]:
+) -> Solid:
     cell = (fineness or default_cell(soft)) * (ROUGHLY if roughly else 1)
     radii = [e.radius for e in soft[1:]]
     _check_radius(max(radii), soft)

@@ -17,10 +17,11 @@ from typing import Any
 import numpy as np
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.field.block_keys import block_keys
 from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.fold import FAR, STEP, Fold, end_of_step, fold_many, placed_at, signs_of
 from noble_clay.core.field.marching_cubes import inside_of
-from noble_clay.core.field.memory import Kept, Memory, block_keys
+from noble_clay.core.field.memory import Kept, Memory
 from noble_clay.core.field.nodes import Nodes, ends_of
 from noble_clay.core.mesh.mesh import Floats, Ints
 
@@ -127,7 +128,12 @@ class Blocks:
             _put(self.inside, self.tiles[tuple((places // TILE).T)], places % TILE, wide, numbers)
 
     @property
-    def map(self) -> tuple[Any, ...]:
+    def places(self) -> tuple[Any, Any, Any]:
+        """What the compiled loops need to tell which block a cell is in, with `block_of`."""
+        return self.first, self.tiles, self.inside
+
+    @property
+    def map(self) -> tuple[Any, Any, Any, Any, Any]:
         """What the compiled loops need to tell what a cell is, with `what_is`."""
         return self.first, self.tiles, self.inside, self.own_step, self.cells
 
@@ -179,7 +185,7 @@ class Blocks:
         ways = np.concatenate([BEFORE, -BEFORE, np.zeros((1, 3), dtype=np.int64)])
         places = np.unique(np.floor_divide(cells - self.first, BLOCK), axis=0)
         every = np.unique((places[:, None, :] + ways).reshape(-1, 3), axis=0) * BLOCK + self.first
-        found = _around(*self.map[:3], every, ways[-1:]).reshape(-1)
+        found = _around(*self.places, every, ways[-1:]).reshape(-1)
         return found[found >= 0]
 
     def own_about(self, edges: Ints) -> Ints:
@@ -198,11 +204,11 @@ class Blocks:
     def open(self, cells: Ints) -> None:
         """Gives cells (n, 3) to the lattice; what of them was not looked at is now."""
         blocks = np.unique(np.floor_divide(cells, BLOCK), axis=0)
-        number = np.array([block_of(*self.map[:3], *(block * BLOCK)) for block in blocks])
+        number = np.array([block_of(*self.places, *(block * BLOCK)) for block in blocks])
         new = blocks[number < 0] * BLOCK
         if len(new):
             self._add(new, -2 - number[number < 0])
-        _give(*self.map[:3], self.cells, cells)
+        _give(*self.places, self.cells, cells)
 
     def _add(self, corners: Ints, own: Ints) -> None:
         """Looks at blocks that were a step's own; own: (n,) which of these, or less than 0 for nothing."""
@@ -226,19 +232,20 @@ class Blocks:
         missing = np.unique((places // TILE)[tile < 0], axis=0)
         if len(missing):
             self.tiles[tuple(missing.T)] = len(self.inside) + np.arange(len(missing))
-            self.inside = np.concatenate([self.inside, np.full((len(missing), TILE, TILE, TILE), -1, dtype=np.int32)])
+            empty = np.full((len(missing), TILE, TILE, TILE), -1, dtype=np.int32)
+            self.inside = np.concatenate([self.inside, empty], dtype=np.int32)
         self._fill(corners - self.first, 1, before + np.arange(count))
         neighbours = self._neighbours(both=True)
         lists_of = self.corners, self.starts, self.active
         end = before + count
-        new = np.arange(before, end)
+        added = np.arange(before, end)
         turn = np.where(np.arange(end) < before, -2, 0)
-        _look(*self.fold.arrays, *lists_of, neighbours, self.cell, new, turn, self.values, self.owners)
+        _look(*self.fold.arrays, *lists_of, neighbours, self.cell, added, turn, self.values, self.owners)
         _copy(neighbours, before, end, self.values, self.pushed)
 
     def _neighbours(self, both: bool = False) -> Ints:
         """(m, 13) which of the blocks are a block's neighbours before it in order, or -1; (m, 26): on both sides."""
-        found: Ints = _around(*self.map[:3], self.corners, np.concatenate([BEFORE, -BEFORE]) if both else BEFORE)
+        found: Ints = _around(*self.places, self.corners, np.concatenate([BEFORE, -BEFORE]) if both else BEFORE)
         return found
 
 

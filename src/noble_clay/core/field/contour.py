@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from noble_clay.core.field.block_keys import edge_keys
 from noble_clay.core.field.blocks import (
     BLOCK,
     LATTICE,
@@ -29,7 +30,7 @@ from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.features import Rings
 from noble_clay.core.field.fold import fold_many
 from noble_clay.core.field.marching_cubes import table
-from noble_clay.core.field.memory import Kept, Memory, edge_keys
+from noble_clay.core.field.memory import Kept, Memory
 from noble_clay.core.field.nodes import Nodes, ends_of, face_key
 from noble_clay.core.field.seam import Cap, chain_of, first_of, node_of
 from noble_clay.core.mesh.mesh import Floats, Ints
@@ -52,14 +53,14 @@ class Lines:
 
     def __init__(self, blocks: Blocks, borders: Ints, caps: list[Cap], first_twice: int, twice: Ints) -> None:
         every = table()
-        passed = crossing(blocks.values, blocks.cells, np.arange(len(blocks.corners)))
+        passed: tuple[Any, Any] = crossing(blocks.values, blocks.cells, np.arange(len(blocks.corners)))
         keyed = blocks.nodes.low, blocks.nodes.across, first_twice, twice
         found = _lines(borders, *keyed, *blocks.map, blocks.corners, *passed, every.sizes, every.edges, every.faces)
         self.keys, self.planes, self.sizes, self.cells, self.blocks, self.which = found
         for cap in caps:
             self.keys, self.planes = np.append(self.keys, cap.keys), np.append(self.planes, cap.planes)
             self.sizes, self.cells = np.append(self.sizes, len(cap.keys)), np.vstack([self.cells, cap.cell])
-            self.blocks = np.append(self.blocks, block_of(*blocks.map[:3], *cap.cell))
+            self.blocks = np.append(self.blocks, block_of(*blocks.places, *cap.cell))
             self.which = np.vstack([self.which, [0, -1]])
 
     def unmatched(self, first_twice: int, twice: Ints) -> Ints:

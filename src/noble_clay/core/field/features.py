@@ -27,7 +27,7 @@ FLAT = 0.05
 EXACT = 0.02
 """How far off the surface the point may be where planes meet, in cells, to be one of an edge."""
 
-INSET, WITHIN = 1e-4, 0.01
+INSET, WITHIN = 1e-3, 0.01
 """How near to its faces a point of an edge may be, and another within a cell, in cells."""
 
 

@@ -23,11 +23,18 @@ from noble_clay.core.field.memory import Memory
 from noble_clay.core.field.nodes import numbered
 from noble_clay.core.field.own_pieces import OwnPieces
 from noble_clay.core.field.seam import Meeting, meet
+from noble_clay.core.field.short_edges import MUST_STAY, without_short_edges
 from noble_clay.core.mesh.mass import areas
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
 MOST_ROUNDS = 16
 """Times that cells are given to the lattice before all of them are."""
+
+MANY_SIDES = 6
+"""Sides of a line around a cell that may be so uneven that it is filled from within."""
+
+SHORT = 0.001
+"""Edges that are taken out, in cells."""
 
 MOST_TRIANGLES = 300_000
 """About how many triangles the whole surface on the lattice may have."""
@@ -145,7 +152,8 @@ def _whole(
     rings, in_faces, added = with_edge_points(rings, blocks, points, turned)
     points, turned = np.concatenate([points, in_faces]), np.concatenate([turned, np.zeros_like(in_faces)])
     off = np.concatenate([off, np.zeros(len(in_faces))])
-    wanted, within = middles(rings, added | (lines.which[:, 1] < 0), blocks, points, turned, off, normals)
+    needed = added | (lines.which[:, 1] < 0) | (rings.alone & (lines.sizes >= MANY_SIDES))
+    wanted, within = middles(rings, needed, blocks, points, turned, off, normals)
     triangles, _ = filled(lines, rings, wanted, len(points))
     whose[number[: of_own.size]] = np.repeat(step_of_own, 3)
     # A point of an edge is of the step that any other corner is of.
@@ -153,10 +161,13 @@ def _whole(
     a, b, c = whose[triangles].T
     a, b = np.where(a < 0, b, a), np.where(b < 0, c, b)
     step = np.where((b == c) & (b >= 0), b, np.where(a < 0, c, a))
-    every_point = (np.concatenate([points, within]) + ODD) * blocks.cell
+    every_point = np.concatenate([points, within])
     found = np.concatenate([number[: of_own.size].reshape(-1, 3), triangles])
-    return RunTogether(
-        Mesh(every_point, found),
-        np.concatenate([step_of_own, step]),
-        np.concatenate([source, np.full(len(triangles), -1)]),
-    )
+    step, source = np.concatenate([step_of_own, step]), np.concatenate([source, np.full(len(triangles), -1)])
+    held = np.zeros(len(every_point), dtype=np.int64)
+    held[number[: of_own.size]] = 1
+    if own:
+        held[: len(keys)][(keys >= nodes.corner) & (keys < own.first_twice)] = MUST_STAY
+    left = without_short_edges(every_point, found, held, source >= 0, SHORT)
+    mesh = Mesh((every_point + ODD) * blocks.cell, found[left]).compact()
+    return RunTogether(mesh, step[left], source[left])
