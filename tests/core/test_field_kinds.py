@@ -139,6 +139,23 @@ def test_a_change_that_is_off_has_no_handle_and_the_others_keep_their_place():
         assert [index for index, _ in view.handles] == places
 
 
+def test_the_radius_of_a_soft_part_is_drawn_out_where_its_run_begins():
+    plate = part("plate", "box", size=[40, 40, 4])
+    post = part("post", "cylinder", at=(5, 3, 10), turn=(0, 0, 30), radius=4, height=20)
+    knob = part("knob", "sphere", at=(0, 0, 40), radius=3)
+    joined = {"id": "list", "join": {"blend": 3, "parts": [plate, post | {"blend": 2.5}, knob]}}
+    found = {view.id: [h for _, h in view.handles if h.of_part] for view in Views(Evaluator()).of(piece(joined))}
+    assert found["plate"] == [], "the body runs into nothing"
+    assert found["knob"] == [], "it is nowhere near"
+    (handle,) = found["post"]
+    assert (handle.field, handle.value, handle.least) == ("blend", 2.5, 0)
+    assert np.hypot(*handle.at[:2]) == pytest.approx(4, abs=0.01), "on the post's own surface"
+    assert handle.at[2] + 10 == pytest.approx(2 + 2.5, abs=0.01), "as far above the plate as the run reaches"
+    assert handle.along == pytest.approx((0, 0, 1))
+    sharp = {"id": "list", "join": {"blend": 3, "parts": [plate, post | {"blend": 0}]}}
+    assert not any(h.of_part for view in Views(Evaluator()).of(piece(sharp)) for _, h in view.handles)
+
+
 def test_an_edit_gives_a_form_the_sides_that_stay_within_a_length_of_its_curve():
     start = piece(part("ball", "sphere", radius=10))
     outcome = apply(start, edit_from_values({"kind": "set_chord_error", "id": "ball", "most": 0.05}))

@@ -1907,6 +1907,7 @@ export interface components {
         /**
          * HandleView
          * @description What is drawn in the view to change a field (`core.handles`). change: the index of its shape change, if any.
+         *     of_part: whether it is a field of the part itself, else of its form.
          */
         HandleView: {
             /** Change */
@@ -1937,6 +1938,11 @@ export interface components {
             most: number | null;
             /** Unit */
             unit: string;
+            /**
+             * Of Part
+             * @default false
+             */
+            of_part: boolean;
         };
         /**
          * Hollow

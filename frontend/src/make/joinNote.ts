@@ -17,9 +17,16 @@ export function sayFacts(
   const name = (id: string) => known.get(id)?.part.name ?? 'it';
   if (split) return saySplit(first, last, name(first.part));
   const said =
-    facts.length === 1 ? sayOne(first, name(first.part), body ?? 'it', wouldBe) : saySeveral(facts, wouldBe);
+    facts.length === 1
+      ? sayOne(first, name(first.part), body ?? 'it', wouldBe, softness(known.get(first.part)))
+      : saySeveral(facts, wouldBe);
   if (facts.some((f) => f.emptied)) return `${said} · nothing is left`;
   return `${said} · ${bodies(first.bodies_before, last.bodies_after)}`;
+}
+
+/** The radius over which a part enters its list. */
+function softness(part: Known | undefined): number {
+  return part?.part.blend ?? part?.parent?.join?.blend ?? 0;
 }
 
 function bodies(before: number, after: number): string {
@@ -27,11 +34,23 @@ function bodies(before: number, after: number): string {
   return after === 1 ? 'one body' : `${plural(after, 'body', 'bodies')}`;
 }
 
-function sayOne(fact: StepFacts, tool: string, body: string, wouldBe: boolean): string {
+/** The share of a blend's radius within which parts that do not touch grow a bridge. */
+const BRIDGED = 2 - Math.SQRT2;
+
+function sayGap(gap: number, blend: number): string {
+  const apart = `They are ${short(gap, 2)} mm apart`;
+  if (!blend) return apart;
+  const far = BRIDGED * blend;
+  return gap < far
+    ? `${apart}, and the blend of ${short(blend, 2)} mm grows a bridge between them`
+    : `${apart}; a blend of ${short(blend, 2)} mm bridges up to ${short(far, 2)} mm`;
+}
+
+function sayOne(fact: StepFacts, tool: string, body: string, wouldBe: boolean, blend: number): string {
   const meets = fact.meets;
   const would = (plain: string, then: string) => (wouldBe ? `${tool} would ${plain}` : `${tool} ${then}`);
   if (!meets) return 'One of them is empty, so nothing changes';
-  if (meets.relation === 'apart') return `They are ${short(meets.gap, 2)} mm apart`;
+  if (meets.relation === 'apart') return sayGap(meets.gap, blend);
   if (meets.relation === 'touching')
     return meets.along === 'face'
       ? 'They meet face to face: it holds, without any overlap'

@@ -12,7 +12,8 @@ class Handle:
     """at: where it stands, and along: the unit vector it is drawn along, both in the part's own frame, mm.
 
     field: the field that it sets, from `value` by `per` for every mm that it is drawn, to no less than `least` and no
-    more than `most`. label: what it shows, in words; unit: of the value, as it is told.
+    more than `most`. label: what it shows, in words; unit: of the value, as it is told. of_part: whether the
+    field is the part's own, not its form's or change's.
     """
 
     field: str
@@ -24,3 +25,4 @@ class Handle:
     least: float | None = None
     most: float | None = None
     unit: str = "mm"
+    of_part: bool = False

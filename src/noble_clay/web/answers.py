@@ -88,7 +88,9 @@ class ResultView(BaseModel):
 
 
 class HandleView(BaseModel):
-    """What is drawn in the view to change a field (`core.handles`). change: the index of its shape change, if any."""
+    """What is drawn in the view to change a field (`core.handles`). change: the index of its shape change, if any.
+    of_part: whether it is a field of the part itself, else of its form.
+    """
 
     change: int | None
     field: str
@@ -100,6 +102,7 @@ class HandleView(BaseModel):
     least: float | None
     most: float | None
     unit: str
+    of_part: bool = False
 
 
 class PartView(BaseModel):

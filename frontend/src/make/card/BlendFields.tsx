@@ -62,7 +62,7 @@ export function BlendFields({ open, part, live }: Props) {
           <NumberField
             label="Fineness"
             title="how fine the smooth run is; it follows the radius until you set it"
-            value={join.fineness ?? Number((join.blend / 8).toFixed(3))}
+            value={join.fineness ?? Number((join.blend / 6).toFixed(3))}
             least={0.01}
             most={100}
             disabled={part.locked}

@@ -1,4 +1,4 @@
-/** Handles of the chosen part's form and shape changes, as the server says where they stand and what they set. */
+/** Handles of the chosen part, its form and its shape changes, as the server says where they stand and what they set. */
 
 import * as THREE from 'three';
 import type { Edit, Handle, Part } from '../../api/client';
@@ -25,7 +25,7 @@ export function FieldGrips({ context }: { context: DragContext }) {
     const along = new THREE.Vector3(...handle.along).transformDirection(frame);
     return (
       <Grip
-        key={`${handle.change ?? 'own'} ${handle.field}`}
+        key={`${handle.of_part ? 'part' : (handle.change ?? 'own')} ${handle.field}`}
         kind="copy"
         label={handle.label}
         pivot={at}
@@ -38,7 +38,8 @@ export function FieldGrips({ context }: { context: DragContext }) {
 }
 
 /** The edit by which a handle's field has a value. */
-function put(part: Part, { change, field }: Handle, value: number): Edit {
+function put(part: Part, { change, field, of_part }: Handle, value: number): Edit {
+  if (of_part) return { kind: 'set_part', ids: [part.id], fields: { [field]: value } as never };
   if (change === null)
     return { kind: 'set_primitive', id: part.id, primitive: { ...part.primitive, [field]: value } as never };
   const stack = part.changes.map((c, i) => (i === change ? { ...c, [field]: value } : c));

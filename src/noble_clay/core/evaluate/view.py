@@ -69,10 +69,10 @@ class Views:
         """Every part of the piece, parents first. quick: nothing is made for it; of what was not looked at before, a
         join is told as one of nothing, and a changed part as it was before its changes.
         """
-        return list(self._list(piece.parts, [IDENTITY], quick))
+        return list(self._list(piece.parts, [IDENTITY], quick, 0.0))
 
-    def _list(self, parts: tuple[Part, ...], frames: list[Floats], quick: bool) -> Iterator[PartView]:
-        for part in parts:
+    def _list(self, parts: tuple[Part, ...], frames: list[Floats], quick: bool, blend: float) -> Iterator[PartView]:
+        for number, part in enumerate(parts):
             place = place_matrix(part.place, part.flip)
             copies = part.copies.matrices() if part.copies else [IDENTITY]
             here = [compose(frame, compose(c, place)) for frame, c in product(frames, copies)][:MOST_COPIES_SHOWN]
@@ -82,8 +82,19 @@ class Views:
                     part if view.key == self._evaluator.keys.geometry(part) else part.model_copy(update={"changes": ()})
                 )
                 self._keep(view.key, partial(self._evaluator.own_mesh, shown))
-            yield view
-            yield from self._list(part.children, here, quick)
+            seam = self._seam(part, parts[:number], blend)
+            yield view if seam is None else replace(view, handles=(*view.handles, (None, seam)))
+            yield from self._list(part.children, here, quick, part.join.blend if part.join else 0.0)
+
+    def _seam(self, part: Part, before: tuple[Part, ...], blend: float) -> Handle | None:
+        if part.radius_in(blend) <= 0 or not before or part.primitive is None or part.changed:
+            return None
+        from noble_clay.core.evaluate.seams import seam_handle
+
+        try:
+            return seam_handle(part, self._evaluator.own_mesh(part), before, blend)
+        except MeshError:  # its mesh is not there
+            return None
 
     def _view(self, part: Part, matrices: list[Floats], quick: bool) -> PartView:
         off = tuple(c.off for c in part.changes)  # handles name changes by their place in the stack
