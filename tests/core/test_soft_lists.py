@@ -146,6 +146,14 @@ def test_long_sharp_edges_that_run_into_a_blend_stay_sharp(sides, turn):
     assert len(result.mesh.triangles) < 25_000
 
 
+@pytest.mark.parametrize("turn", [(0, 0, 0), (10, 25, 5)])
+def test_a_cutter_a_thousand_times_as_large_is_a_cutter(turn):
+    small, large = (part("cut", "box", at=(0, 0, s / 2), op="difference", size=[s, s, s]) for s in (20, 8000))
+    whole = ball("a", (0, 0, 0), radius=5) | {"place": {"position": [0, 0, 0], "rotation": list(turn)}}
+    found = [closed(whole, cutter, blend=0.5).solid.volume for cutter in (small, large)]
+    assert found[1] == pytest.approx(found[0], rel=1e-3)
+
+
 def test_a_group_of_soft_parts_is_as_live_as_they_are_alone():
     """A blended join inside a plain group that is moved: the same surface, moved."""
     two = soft(ball("a", (0, 0, 0)), ball("b", (8, 0, 3), radius=4))

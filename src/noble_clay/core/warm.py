@@ -10,8 +10,10 @@ import numpy as np
 from noble_clay.core.field import forms
 from noble_clay.core.field.fold import Fold, Placed, Step
 from noble_clay.core.field.memory import Memory
+from noble_clay.core.field.own_pieces import OwnPieces
 from noble_clay.core.field.run_together import divided, run_together
 from noble_clay.core.field.sampled import sampled_form
+from noble_clay.core.field.seam import meet
 from noble_clay.core.mend.close_holes import close_holes
 from noble_clay.core.mend.facets import with_lines
 from noble_clay.core.mend.patch import spanned_patch
@@ -42,6 +44,14 @@ def warm_soft_lists() -> None:
     ]
     meshes = [box, Mesh(ball.vertices + at[:, 3], ball.triangles)]
     run_together(divided(Fold(steps, 0.1), meshes, 0.1), meshes, Memory(1_000_000))
+    # What is only called where the two surfaces do not meet at once.
+    blocks = divided(Fold(steps, 0.1), meshes, 0.1)
+    blocks.look(Memory(1_000_000), lambda share: None)
+    own = OwnPieces(meshes, [False, False], blocks, blocks.nodes)
+    cells = np.floor(own.points[:1]).astype(np.int64)
+    blocks.open(cells)
+    own.cut_again(cells)
+    meet(own, blocks, np.zeros((len(own.triangles), 3)), cells)
     sampled_form(box, 0.2, 0.5)(np.zeros((1, 3)))
 
 

@@ -29,8 +29,8 @@ export function FieldGrips({ context }: { context: DragContext }) {
         kind="copy"
         label={handle.label}
         pivot={at}
-        // Beside the point, where the grips of the part's own frame do not cover it.
-        at={(mm) => at.clone().addScaledVector(along, BESIDE_PX * mm)}
+        // Beside the point, where the grips of the part's own frame do not cover it: a seam's is on the side of the body.
+        at={(mm) => at.clone().addScaledVector(along, (handle.of_part ? -BESIDE_PX : BESIDE_PX) * mm)}
         pull={pull(context, part, handle, at, along)}
       />
     );

@@ -15,7 +15,7 @@ from noble_clay.core.primitives.base import Primitive
 MOST_PARTS = 40
 """Parts of a list beyond which no place is looked for."""
 
-MOST_EDGES = 1_500
+MOST_EDGES = 400
 """Edges of a part that are tried."""
 
 STEPS = 4
@@ -38,6 +38,13 @@ def seam_handle(part: Part, mesh: Mesh, before: tuple[Part, ...], blend: float) 
     if not seen:
         return None
     matrix = place_matrix(part.place, part.flip)
+    # Forms that are too far away to be run into are left out.
+    low, high = mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)
+    middle = ((low + high) / 2 @ matrix[:, :3].T + matrix[:, 3])[None]
+    far = float(np.linalg.norm(high - low)) / 2 * max(part.place.scale) + radius
+    seen = [each for each in seen if _nearest([each], middle)[0] < far]
+    if not seen:
+        return None
     ends = np.concatenate([mesh.triangles[:, [0, 1]], mesh.triangles[:, [1, 2]]])
     ends = ends[:: -(-len(ends) // MOST_EDGES)]
     there = mesh.vertices @ matrix[:, :3].T + matrix[:, 3]

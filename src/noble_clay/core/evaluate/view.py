@@ -82,7 +82,7 @@ class Views:
                     part if view.key == self._evaluator.keys.geometry(part) else part.model_copy(update={"changes": ()})
                 )
                 self._keep(view.key, partial(self._evaluator.own_mesh, shown))
-            seam = self._seam(part, parts[:number], blend)
+            seam = None if quick else self._seam(part, parts[:number], blend)
             yield view if seam is None else replace(view, handles=(*view.handles, (None, seam)))
             yield from self._list(part.children, here, quick, part.join.blend if part.join else 0.0)
 

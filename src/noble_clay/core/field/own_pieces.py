@@ -15,7 +15,7 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.field.blocks import BLOCK, ODD, Blocks, in_threads, what_is
+from noble_clay.core.field.blocks import BLOCK, ODD, TILE, Blocks, in_threads, what_is
 from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.nodes import Nodes, edge_key, face_key, mesh_edge_key
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
@@ -129,7 +129,7 @@ class OwnPieces:
         edges, times = np.unique(pairs[:, 0], return_counts=True)
         twice = pairs[np.isin(pairs[:, 0], edges[times > 1])]
         if len(twice) == 0:
-            return pieces, twice[:, 0]
+            return pieces, twice[:, 0].copy()
         known, apart = np.unique(twice[:, 0]), []
         for keys, of in zip(nodes, triangles, strict=True):
             some = np.flatnonzero(np.isin(keys, known))
@@ -141,7 +141,7 @@ class OwnPieces:
             apart.append(renamed)
         borders = pieces.borders.copy()
         borders[:, 1], borders[:, 2] = apart[1:]
-        return Pieces(apart[0], pieces.points, pieces.sizes, pieces.triangle, borders), twice[:, 0]
+        return Pieces(apart[0], pieces.points, pieces.sizes, pieces.triangle, borders), twice[:, 0].copy()
 
     def filled(self, pieces: Pieces) -> tuple[Ints, Ints, Ints]:
         """(m, 3) the triangles of what is left, as keys of nodes; (m,) of which step each is, and (m,) of which
@@ -183,6 +183,9 @@ def _sorted(
     for t in range(len(triangles)):
         _cells_about(points, triangles[t], low, high)
         small = (high - low).max() < 2 * BLOCK
+        for axis in range(3):
+            low[axis] = max(low[axis], first[axis] - BLOCK)
+            high[axis] = min(high[axis], first[axis] + BLOCK * (1 + TILE * tiles.shape[axis]))
         # Block by block, then cell by cell where that does not tell and the triangle is small.
         mine = others = False
         for x in range(low[0] & -BLOCK, high[0] + 1, BLOCK):
@@ -299,6 +302,10 @@ def _cut(
     one, other = np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64)
     node = np.empty(3)
     corner_keys = across[0] * across[1] * across[2] * 3
+    # Beyond these there is nothing.
+    least, most = first - 2, first + 2
+    for axis in range(3):
+        most[axis] += tiles.shape[axis] * TILE * BLOCK
     for s in range(len(some)):
         t = some[s]
         mine = step[t]
@@ -366,10 +373,27 @@ def _cut(
                 row = offset + k
                 if passing[row, 0] == 0 or passing[row, 3] == 0:
                     continue
+                if plane < least[axis] or plane > most[axis]:
+                    continue
                 p_key, q_key = passing[row, 0], passing[row, 3]
                 ib, ic, jb, jc = passing[row, 1], passing[row, 2], passing[row, 4], passing[row, 5]
                 over_b, over_c = passed[row, 3 + b] - passed[row, b], passed[row, 3 + c] - passed[row, c]
+                # Of a line that comes from far outside the list's space, only what is in it.
+                share = max(
+                    _share_until(passed[row, b], over_b, least[b], most[b]),
+                    _share_until(passed[row, c], over_c, least[c], most[c]),
+                )
+                if share >= 1:
+                    continue
+                if share > 0:
+                    place_b, place_c = passed[row, b] + share * over_b, passed[row, c] + share * over_c
+                    ib = min(max(ib, jb), max(min(ib, jb), int(np.floor(place_b))))
+                    ic = min(max(ic, jc), max(min(ic, jc), int(np.floor(place_c))))
                 room = abs(jb - ib) + abs(jc - ic) + 1
+                if room > 2 * (most - least).max():
+                    jb = min(most[b], max(least[b], jb))
+                    jc = min(most[c], max(least[c], jc))
+                    room = abs(jb - ib) + abs(jc - ic) + 1
                 lines, begins = _grown(lines, n_lines + room), _grown(begins, n_lines + room)
                 borders = _grown(borders, n_borders + room)
                 x_key = p_key
@@ -445,6 +469,16 @@ def _cut(
         borders[:n_borders].copy(),
         bad[:n_bad].copy(),
     )
+
+
+@compiled
+def _share_until(start: Any, over: Any, least: Any, most: Any) -> Any:
+    """Which share of a way lies before it comes between two places; above 1 where it never does."""
+    if (over >= 0 and start > most) or (over <= 0 and start < least):
+        return 2.0
+    if start < least:
+        return (least - start) / over
+    return (most - start) / over if start > most else 0.0
 
 
 @compiled

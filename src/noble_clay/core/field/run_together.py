@@ -98,7 +98,7 @@ def all_of_it(
     blocks = divided(fold, meshes, cell, everywhere=True)
     blocks.look(memory, lambda share: go_on(share / 2))
     none = np.zeros((0, 5), dtype=np.int64)
-    lines = Lines(blocks, none, [], 0, none[:, 0])
+    lines = Lines(blocks, none, [], 0, none[:, 0].copy())
     return _whole(blocks, lines, None, None, np.zeros((0, 3)), memory, lambda share: go_on((share + 1) / 2))
 
 
