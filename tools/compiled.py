@@ -19,6 +19,6 @@ def ensure_compiled() -> None:
         return
     for kept in (ROOT / "src/noble_clay/core").rglob("*.nb[ic]"):  # what one file holds of another's loops may be old
         kept.unlink()
-    say("Compiling the geometry (once, up to a minute) ...")
+    say("Compiling the geometry (once, up to two minutes) ...")
     run([sys.executable, "-m", "noble_clay.core.warm"], "The geometry could not be compiled.")
     mark_current("compiled", sources)

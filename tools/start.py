@@ -36,7 +36,8 @@ def main() -> int:
         wait_while(lambda: port_taken(port), 5)
     if port_taken(port):
         raise Stop(f"Port {port} is taken by another program. Try: ./start --port {_free_after(port)}")
-    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    signal.signal(signal.SIGTERM, _end)
+    signal.signal(signal.SIGINT, _end)
     ensure_built()
     ensure_compiled()
     cluster = Cluster("postgres")
@@ -67,10 +68,21 @@ def main() -> int:
     return 0
 
 
+ASKED: list[int] = []
+"""The signals by which it was asked to end: what one of them raises can be lost where Python itself cleans up."""
+
+
+def _end(number: int, frame: object) -> None:
+    ASKED.append(number)
+    if number == signal.SIGINT:
+        raise KeyboardInterrupt
+    sys.exit(0)
+
+
 def look_after(port: int, cluster: Cluster, kept: list[Kept]) -> None:
-    """Keep all of it running until this is stopped."""
+    """Keep all of it running until this is asked to end."""
     pause, again_at = FIRST_PAUSE, 0.0
-    while True:
+    while not ASKED:
         time.sleep(LOOK_SECONDS)
         restarted = [one for one in kept if one.look_after()]
         if restarted:
