@@ -1,6 +1,7 @@
 """Everything that is compiled, called once: compiled functions are kept on disk, so that nobody's first step waits.
 
-`python -m noble_clay.core.warm` after an installation or a change takes up to two minutes; every later process reads them.
+`python -m noble_clay.core.warm` after an installation or a change takes up to two minutes; every later process reads
+them.
 """
 
 from __future__ import annotations
