@@ -27,12 +27,12 @@ from noble_clay.core.field.blocks import (
     what_is,
 )
 from noble_clay.core.field.compiled import compiled
-from noble_clay.core.field.features import Rings
+from noble_clay.core.field.features import Rings, following
 from noble_clay.core.field.fold import fold_many
 from noble_clay.core.field.marching_cubes import table
 from noble_clay.core.field.memory import Kept, Memory
 from noble_clay.core.field.nodes import Nodes, ends_of, face_key
-from noble_clay.core.field.seam import Cap, chain_of, first_of, node_of
+from noble_clay.core.field.seam import Cap, across_face, chain_of, first_of, node_of
 from noble_clay.core.mesh.mesh import Floats, Ints
 
 ROOT_STEPS = 1
@@ -68,9 +68,7 @@ class Lines:
         line runs back.
         """
         starts = self.starts
-        following = np.arange(len(self.keys)) + 1
-        following[starts[1:] - 1] = starts[:-1]
-        one, other = self.keys, self.keys[following]
+        one, other = self.keys, self.keys[following(starts)]
         along = np.flatnonzero((self.planes < 0) & (one >= first_twice) & (other >= first_twice))
         line = np.searchsorted(starts, along, side="right") - 1
         edges, index = np.unique(twice[one[along] - first_twice], return_inverse=True)
@@ -110,8 +108,9 @@ def roots(
 
     def some(n: int) -> None:
         mine = order[cuts[n] : cuts[n + 1]]
-        lists = blocks.corners, blocks.starts, blocks.active, blocks.values, blocks.pushed
-        told[mine] = _roots(*blocks.fold.arrays, keys[mine], block[mine], nodes.low, nodes.across, *lists, blocks.cell)
+        lists = blocks.corners, blocks.starts, blocks.active, blocks.values
+        at = keys[mine], block[mine], free[mine]
+        told[mine] = _roots(*blocks.fold.arrays, *at, nodes.low, nodes.across, *lists, blocks.cell)
 
     for done, _ in enumerate(in_threads(some, range(len(cuts) - 1))):
         go_on((done + 1) / (len(cuts) - 1))
@@ -165,11 +164,7 @@ def _lines(
                 key = node_of(cell, edges[config, begin + e], low, across)
                 keys[n_keys], planes[n_keys] = key, -1
                 n_keys += 1
-                face = faces[config, begin + e]
-                axis, upper = face // 2, face % 2
-                other[:], point[:] = cell, cell
-                other[axis] += 1 if upper else -1
-                point[axis] += upper
+                axis = across_face(cell, faces[config, begin + e], other, point)
                 if what_is(first, tiles, inside, own_step, cells, other[0], other[1], other[2]) == LATTICE:
                     continue
                 at = first_of(borders, face_key(point, axis, low, across))
@@ -179,13 +174,13 @@ def _lines(
                 count = chain_of(borders, at, to, key, first_twice, twice, chain)
                 plain = False
                 # The own mesh's lines run the other way.
-                for c in range(count - 1, -1, -1):
-                    planes[n_keys - 1] = borders[chain[c], 3]
-                    if c > 0:
-                        keys[n_keys], planes[n_keys] = borders[chain[c], 1], -1
+                for m in range(count - 1, -1, -1):
+                    planes[n_keys - 1] = borders[chain[m], 3]
+                    if m > 0:
+                        keys[n_keys], planes[n_keys] = borders[chain[m], 1], -1
                         n_keys += 1
-                        if borders[chain[c - 1], 2] != borders[chain[c], 1]:
-                            keys[n_keys], planes[n_keys] = borders[chain[c - 1], 2], -1
+                        if borders[chain[m - 1], 2] != borders[chain[m], 1]:
+                            keys[n_keys], planes[n_keys] = borders[chain[m - 1], 2], -1
                             n_keys += 1
             lengths[n_lines] = n_keys - first_key
             of_blocks[n_lines] = block
@@ -226,22 +221,22 @@ def _roots(
     values: Any,
     keys: Any,
     block: Any,
+    free: Any,
     low: Any,
     across: Any,
     corners: Any,
     starts: Any,
     active: Any,
     at_points: Any,
-    pushed: Any,
     cell: Any,
 ) -> Any:
-    """(n, 7): see `roots`; block: in ascending order."""
+    """(n, 7): see `roots`. block: in ascending order. free: (n,) see `_free`."""
     found = np.empty((len(keys), 7))
     most, longest = longest_list(block, starts)
     each, told, points = np.empty((2, longest, most, 4)), np.empty((most, 6)), np.empty((most, 3))
     share, lower, upper = np.empty(most), np.empty(most), np.empty(most)
     one, other = np.empty(most), np.empty(most)
-    axes, free = np.empty(most, dtype=np.int64), np.empty(most, dtype=np.bool_)
+    axes = np.empty(most, dtype=np.int64)
     end = np.empty(3, dtype=np.int64)
     first = 0
     while first < len(keys):
@@ -253,14 +248,12 @@ def _roots(
             found[first + n, :3] = end
             end -= corners[b]
             one[n] = at_points[b, end[0], end[1], end[2]]
-            free[n] = not pushed[b, end[0], end[1], end[2]]
             end[axes[n]] += 1
             other[n] = at_points[b, end[0], end[1], end[2]]
-            free[n] = free[n] and not pushed[b, end[0], end[1], end[2]]
         lower[:], upper[:] = 0.0, 1.0
         for turn in range(ROOT_STEPS + 1):
             for n in range(count):
-                if free[n] or turn == 0:
+                if free[first + n] or turn == 0:
                     # Illinois: the end that stays counts half.
                     share[n] = lower[n] - one[n] * (upper[n] - lower[n]) / (other[n] - one[n])
                     share[n] = min(1 - INSET, max(INSET, share[n]))
@@ -288,7 +281,7 @@ def _roots(
                     upper[n], other[n], one[n] = share[n], told[n, 0], one[n] / 2
         for n in range(count):
             slope = told[n, 1 + axes[n]]
-            if free[n] and abs(slope) > 0.1:
+            if free[first + n] and abs(slope) > 0.1:
                 share[n] = min(upper[n], max(lower[n], share[n] - told[n, 0] / (slope * cell)))
                 share[n] = min(1 - INSET, max(INSET, share[n]))
             found[first + n, axes[n]] += share[n]
@@ -299,12 +292,12 @@ def _roots(
     return found
 
 
-def filled(lines: Lines, rings: Rings, wanted: NDArray[np.bool_], first_middle: int) -> tuple[Ints, Ints]:
-    """(m, 3) the vertices of triangles that fill rings, (m,) of which ring each is. wanted: (k,) those that are filled
-    from points within their cells, whose vertices begin with `first_middle`.
+def filled(lines: Lines, rings: Rings, wanted: NDArray[np.bool_], first_middle: int) -> Ints:
+    """(m, 3) the vertices of triangles that fill rings. wanted: (k,) those that are filled from points within their
+    cells, whose vertices begin with `first_middle`.
     """
     every = table()
-    found: tuple[Ints, Ints] = _filled(
+    found: Ints = _filled(
         rings.starts, lines.which, rings.vertices, wanted, first_middle, every.fills, every.lines, every.sizes
     )
     return found
@@ -318,14 +311,13 @@ def _filled(
     for line in range(len(which)):
         size = starts[line + 1] - starts[line]
         total += size if wanted[line] else size - 2
-    found, of = np.empty((total, 3), dtype=np.int64), np.empty(total, dtype=np.int64)
+    found = np.empty((total, 3), dtype=np.int64)
     at, middle = 0, first_middle
     for line in range(len(which)):
         size, start = starts[line + 1] - starts[line], starts[line]
         if wanted[line]:
             for n in range(size):
                 found[at, 0], found[at, 1], found[at, 2] = number[start + n], number[start + (n + 1) % size], middle
-                of[at] = line
                 at += 1
             middle += 1
             continue
@@ -337,6 +329,5 @@ def _filled(
             if fill_lines[config, t] == mine:
                 for c in range(3):
                     found[at, c] = number[start + fills[config, t, c] - before]
-                of[at] = line
                 at += 1
-    return found, of
+    return found

@@ -7,7 +7,7 @@ from __future__ import annotations
 import numpy as np
 
 from noble_clay.core.field.blocks import Blocks
-from noble_clay.core.field.features import Rings
+from noble_clay.core.field.features import Rings, following
 from noble_clay.core.mesh.mesh import Floats, Ints
 
 ROUNDS = 6
@@ -38,18 +38,15 @@ def evened(rings: Rings, blocks: Blocks, on_lattice: Ints, keys: Ints, points: F
     vertices, first = np.unique(rings.vertices[held], return_index=True)
     ring = np.searchsorted(rings.starts, held[first], side="right") - 1
     off[vertices] = blocks.field_at(points[vertices], rings.blocks[ring])[:, 0]
-    following = np.arange(len(rings.vertices)) + 1
-    following[rings.starts[1:] - 1] = rings.starts[:-1]
-    one, other = rings.vertices, rings.vertices[following]
+    one, other = rings.vertices, rings.vertices[following(rings.starts)]
     count = np.bincount(one, minlength=len(points)) + np.bincount(other, minlength=len(points))
     for _ in range(ROUNDS):
         total = np.bincount(one, off[other], len(points)) + np.bincount(other, off[one], len(points))
         off[on_lattice] = total[on_lattice] / count[on_lattice]
     axis = keys[on_lattice] % 3
-    rows = np.arange(len(on_lattice))
     slope = normals[on_lattice, axis]
     move = np.where(np.abs(slope) > STEEP, off[on_lattice] / np.where(slope == 0, 1, slope) / blocks.cell, 0)
     move = np.clip(move, -FURTHEST, FURTHEST)
     low = np.floor(points[on_lattice, axis])
-    points[on_lattice[rows], axis] = np.clip(points[on_lattice, axis] + move, low + INSET, low + 1 - INSET)
+    points[on_lattice, axis] = np.clip(points[on_lattice, axis] + move, low + INSET, low + 1 - INSET)
     return off

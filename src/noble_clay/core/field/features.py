@@ -46,6 +46,13 @@ class Rings:
     alone: NDArray[np.bool_]
 
 
+def following(starts: Ints) -> Ints:
+    """(n,) of each place in rings, the next one around; starts: (k + 1,) where each ring begins."""
+    found = np.arange(starts[-1]) + 1
+    found[starts[1:] - 1] = starts[:-1]
+    return found
+
+
 def with_edge_points(
     rings: Rings, blocks: Blocks, points: Floats, normals: Floats
 ) -> tuple[Rings, Floats, NDArray[np.bool_]]:
@@ -53,9 +60,7 @@ def with_edge_points(
     follow on those of `points`, and (k,) to which rings any was added. points, normals: (v, 3) of the vertices, in
     cells; a normal is 0 where it is not told.
     """
-    following = np.arange(len(rings.vertices)) + 1
-    following[rings.starts[1:] - 1] = rings.starts[:-1]
-    one, other = rings.vertices, rings.vertices[following]
+    one, other = rings.vertices, rings.vertices[following(rings.starts)]
     some = np.flatnonzero((rings.planes < 0) & (np.einsum("ij,ij->i", normals[one], normals[other]) < SHARP))
     some = some[(normals[one[some]] != 0).any(axis=1) & (normals[other[some]] != 0).any(axis=1)]
     codes = np.minimum(one[some], other[some]) * len(points) + np.maximum(one[some], other[some])
@@ -112,9 +117,7 @@ def middles(
     """(k,) which rings are filled from a point within their cell, and (m, 3) these points, in cells. needed: (k,) which
     are in any case. off: (v,) what the field is at the vertices, mm. of_triangles: (t, 3) normals of own meshes.
     """
-    edge, found, middle = _edges(
-        rings.vertices, rings.planes, rings.starts, rings.cells, needed, points, normals, of_triangles
-    )
+    edge, found, middle = _edges(rings.vertices, rings.planes, rings.starts, rings.cells, points, normals, of_triangles)
     edge &= rings.alone
     some = np.flatnonzero(edge)
     at_edge = blocks.field_at(found[some], rings.blocks[some])
@@ -133,9 +136,7 @@ def middles(
 
 
 @compiled
-def _edges(
-    vertices: Any, planes: Any, starts: Any, cells: Any, needed: Any, points: Any, normals: Any, of_triangles: Any
-) -> Any:
+def _edges(vertices: Any, planes: Any, starts: Any, cells: Any, points: Any, normals: Any, of_triangles: Any) -> Any:
     """(k,) whether each cell may hold an edge, (k, 3) where then, and (k, 3) the middle of its ring."""
     count = len(starts) - 1
     edge = np.zeros(count, dtype=np.bool_)

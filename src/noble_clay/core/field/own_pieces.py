@@ -15,7 +15,7 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.field.blocks import BLOCK, ODD, TILE, Blocks, in_threads, what_is
+from noble_clay.core.field.blocks import BLOCK, ODD, TILE, Blocks, block_of, in_threads, what_is
 from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.nodes import Nodes, edge_key, face_key, mesh_edge_key
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
@@ -217,14 +217,7 @@ def _sorted(
 @compiled
 def _whole(first: Any, tiles: Any, inside: Any, own_step: Any, x: Any, y: Any, z: Any) -> Any:
     """Of which step's own a whole block is, or -1 for nothing, or -3 where its cells differ."""
-    x, y, z = (x - first[0]) >> 2, (y - first[1]) >> 2, (z - first[2]) >> 2
-    tx, ty, tz = x >> 4, y >> 4, z >> 4
-    if tx < 0 or ty < 0 or tz < 0 or tx >= tiles.shape[0] or ty >= tiles.shape[1] or tz >= tiles.shape[2]:
-        return -1
-    tile = tiles[tx, ty, tz]
-    if tile < 0:
-        return -1
-    block = inside[tile, x & 15, y & 15, z & 15]
+    block = block_of(first, tiles, inside, x, y, z)
     if block >= 0:
         return -3
     return -1 if block == -1 else int(own_step[-2 - block])

@@ -154,7 +154,7 @@ def _whole(
     off = np.concatenate([off, np.zeros(len(in_faces))])
     needed = added | (lines.which[:, 1] < 0) | (rings.alone & (lines.sizes >= MANY_SIDES))
     wanted, within = middles(rings, needed, blocks, points, turned, off, normals)
-    triangles, _ = filled(lines, rings, wanted, len(points))
+    triangles = filled(lines, rings, wanted, len(points))
     whose[number[: of_own.size]] = np.repeat(step_of_own, 3)
     # A point of an edge is of the step that any other corner is of.
     whose = np.concatenate([whose, np.full(len(in_faces) + len(within), -1)])

@@ -14,7 +14,7 @@ from typing import Any
 
 import numpy as np
 
-from noble_clay.core.field.blocks import BLOCK, LATTICE, Blocks, block_of, crossing, what_is
+from noble_clay.core.field.blocks import BLOCK, LATTICE, Blocks, block_of, crossing, end_of_run, what_is
 from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.marching_cubes import EDGE_AXES, EDGE_STARTS, inside_of, table
 from noble_clay.core.field.nodes import Nodes, edge_key, ends_of, face_key
@@ -139,9 +139,8 @@ def first_of(borders: Any, face: Any) -> Any:
 @compiled
 def _push_point(
     point: Any, inside: Any, first: Any, tiles: Any, blocks_in: Any, corners: Any, values: Any, pushed: Any, cell: Any
-) -> Any:
-    """The field at a lattice point put on a side; whether it was not."""
-    changed = False
+) -> None:
+    """The field at a lattice point put on a side, where it is on the other."""
     for way in range(8):
         x, y, z = point[0] - (way >> 2), point[1] - (way >> 1 & 1), point[2] - (way & 1)
         block = block_of(first, tiles, blocks_in, x, y, z)
@@ -153,8 +152,24 @@ def _push_point(
             away = max(abs(value), LEAST * cell)
             values[block, i, j, k] = -away if inside else away
             pushed[block, i, j, k] = True
-            changed = True
-    return changed
+
+
+@compiled
+def _corner_of(point: Any, b: Any, c: Any, corner: Any, found: Any) -> None:
+    """A corner of a face into found (3,), around it from its lowest, `point`; b, c: the face's axes."""
+    found[:] = point
+    found[b] += corner in (1, 2)
+    found[c] += corner in (2, 3)
+
+
+@compiled
+def across_face(cell: Any, face: Any, other: Any, point: Any) -> Any:
+    """The cell across one of a cell's faces into other (3,), the face's lowest corner into point (3,); its axis."""
+    axis, upper = face // 2, face % 2
+    other[:], point[:] = cell, cell
+    other[axis] += 1 if upper else -1
+    point[axis] += upper
+    return axis
 
 
 @compiled
@@ -184,11 +199,8 @@ def _push(
     sides, crossed = np.empty(4, dtype=np.int64), np.empty(4, dtype=np.int64)
     at = 0
     while at < len(some):
-        last = at
-        one_side = True
-        while last < len(some) and some[last, 0] == some[at, 0]:
-            one_side = one_side and some[last, 4] == some[at, 4]
-            last += 1
+        last = end_of_run(some[:, 0], at)
+        one_side = (some[at:last, 4] == some[at, 4]).all()
         axis = ends_of(some[at, 0], low, across, point)
         b, c = (axis + 1) % 3, (axis + 2) % 3
         other = point.copy()
@@ -197,8 +209,6 @@ def _push(
             sides[:], crossed[:] = -1, 0
             # Corners 0 to 3 around the face: low, +b, +b+c, +c; edge n goes from corner n to the next.
             for n in range(at, last):
-                key = some[n, 1]
-                # Each line is looked at by its first node and, where nothing goes on from there, its last.
                 for which in range(2):
                     key = some[n, 1 + which]
                     if key < 0 or key >= corner_keys:
@@ -222,46 +232,35 @@ def _push(
                                 sides[(edge + 1) % 4] = one
                 for corner in range(4):
                     if sides[corner] >= 0:
-                        end[:] = point
-                        end[b] += corner in (1, 2)
-                        end[c] += corner in (2, 3)
+                        _corner_of(point, b, c, corner, end)
                         _push_point(end, sides[corner] == 1, first, tiles, inside, corners, values, pushed, cell)
         at = last
     # Faces that the field crosses and the own mesh does not.
-    neighbour = np.empty(3, dtype=np.int64)
+    mine, neighbour = np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64)
     for c in range(len(passed)):
         block, n = passed[c]
-        i, j, k = n // (BLOCK * BLOCK), n // BLOCK % BLOCK, n % BLOCK
+        mine[0], mine[1], mine[2] = (
+            corners[block, 0] + n // (BLOCK * BLOCK),
+            corners[block, 1] + n // BLOCK % BLOCK,
+            corners[block, 2] + n % BLOCK,
+        )
         config = configs[c]
         total = sizes[config].sum()
         for e in range(total):
-            face = faces[config, e]
-            axis, upper = face // 2, face % 2
-            neighbour[0], neighbour[1], neighbour[2] = (
-                corners[block, 0] + i,
-                corners[block, 1] + j,
-                corners[block, 2] + k,
-            )
-            point[:] = neighbour
-            point[axis] += upper
-            neighbour[axis] += 1 if upper else -1
+            axis = across_face(mine, faces[config, e], neighbour, point)
             what = what_is(first, tiles, inside, own_step, cells, neighbour[0], neighbour[1], neighbour[2])
             if what < 0 or first_of(borders, face_key(point, axis, low, across)) >= 0:
                 continue
             b, c = (axis + 1) % 3, (axis + 2) % 3
             most, side, settled = -1.0, False, False
             for corner in range(4):
-                end[:] = point
-                end[b] += corner in (1, 2)
-                end[c] += corner in (2, 3)
+                _corner_of(point, b, c, corner, end)
                 x, y, z = end[0] - corners[block, 0], end[1] - corners[block, 1], end[2] - corners[block, 2]
                 value, was = values[block, x, y, z], pushed[block, x, y, z]
                 if (was and not settled) or (was == settled and abs(value) > most):
                     most, side, settled = abs(value), value < 0, settled or was
             for corner in range(4):
-                end[:] = point
-                end[b] += corner in (1, 2)
-                end[c] += corner in (2, 3)
+                _corner_of(point, b, c, corner, end)
                 _push_point(end, side, first, tiles, inside, corners, values, pushed, cell)
             break
 
@@ -345,18 +344,13 @@ def _amiss(
     chain = np.empty(64, dtype=np.int64)
     at = 0
     while at < len(some):
-        last = at
-        while last < len(some) and some[last, 0] == some[at, 0]:
-            last += 1
+        last = end_of_run(some[:, 0], at)
         axis = ends_of(some[at, 0], low, across, point)
         upper = some[at, 4]
-        agree = True
-        for n in range(at, last):
-            agree = agree and some[n, 4] == upper
         mine[:], other[:] = point, point
         mine[axis] -= 1 - upper
         other[axis] -= upper
-        if not agree:
+        if not (some[at:last, 4] == upper).all():
             found.append((mine[0], mine[1], mine[2]))
             found.append((other[0], other[1], other[2]))
             at = last
@@ -391,18 +385,14 @@ def _amiss(
         at = last
     for c in range(len(passed)):
         block, n = passed[c]
-        i, j, k = n // (BLOCK * BLOCK), n // BLOCK % BLOCK, n % BLOCK
+        mine[0], mine[1], mine[2] = (
+            corners[block, 0] + n // (BLOCK * BLOCK),
+            corners[block, 1] + n // BLOCK % BLOCK,
+            corners[block, 2] + n % BLOCK,
+        )
         config = configs[c]
         for e in range(sizes[config].sum()):
-            axis, upper = faces[config, e] // 2, faces[config, e] % 2
-            other[0], other[1], other[2] = (
-                corners[block, 0] + i,
-                corners[block, 1] + j,
-                corners[block, 2] + k,
-            )
-            point[:] = other
-            point[axis] += upper
-            other[axis] += 1 if upper else -1
+            axis = across_face(mine, faces[config, e], other, point)
             what = what_is(first, tiles, inside, own_step, cells, other[0], other[1], other[2])
             if what != LATTICE and first_of(borders, face_key(point, axis, low, across)) < 0:
                 found.append((other[0], other[1], other[2]))
