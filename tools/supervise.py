@@ -7,6 +7,7 @@ import signal
 import subprocess
 import time
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 
 from noble_clay.machine import end_with_parent
 from tools.machine import ROOT, say
@@ -29,7 +30,9 @@ class Kept:
 
     def start(self) -> subprocess.Popen[bytes]:
         self._since = time.monotonic()
-        self.process = subprocess.Popen(self._command, cwd=ROOT, env=self._environment, preexec_fn=_end_with_parent)
+        self.process = subprocess.Popen(
+            self._command, cwd=ROOT, env=self._environment, preexec_fn=_end_with_parent, process_group=0
+        )
         return self.process
 
     def look_after(self) -> bool:
@@ -55,7 +58,7 @@ def how_it_ended(code: int) -> str:
 
 
 def end_all(processes: Sequence[subprocess.Popen[bytes] | None]) -> None:
-    """End processes, those that do not by themselves too."""
+    """End processes that lead a group, and all of their groups: what they started may be in the middle of loading."""
     there = [p for p in processes if p is not None]
     for process in there:
         process.terminate()
@@ -66,6 +69,8 @@ def end_all(processes: Sequence[subprocess.Popen[bytes] | None]) -> None:
         except subprocess.TimeoutExpired:
             process.kill()
             process.wait()
+        with suppress(ProcessLookupError):
+            os.killpg(process.pid, signal.SIGKILL)
 
 
 def wait_while(true: Callable[[], bool], patience: float) -> bool:

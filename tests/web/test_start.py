@@ -28,7 +28,7 @@ class Started:
                 command, cwd=ROOT, env=environment, stdout=out, stderr=subprocess.STDOUT, start_new_session=True
             )
 
-    def describe(self, words, patience=60):
+    def describe(self, words, patience=240):
         until = time.monotonic() + patience
         while time.monotonic() < until:
             if words in self.log.read_text():
@@ -132,7 +132,7 @@ def test_two_share_a_database_and_what_is_killed_comes_again(data):
         third = Started(data, "--port", str(ports[1]))
         third.describe("is ready")
         assert answers(ports[1])
-        ended(left, 10)
+        ended(left, 30)
         assert third.stop(signal.SIGTERM) < 5
         assert not _postmaster(data), "the last one out ends the database"
     finally:

@@ -30,11 +30,11 @@ const MOST_OUTLINED = 40;
 
 export function PartMesh({ view, colour, manner, chosen, carried, dim = false, pickable = true }: Props) {
   const shown = useMesh(view.key);
-  useShadows();
   const matrices = useMemo(
     () => copiesCarried(view.matrices.map(matrixOf), carried),
     [view.matrices, carried],
   );
+  useShadows(shown, matrices, manner);
   if (!shown) return null;
   const userData: Pickable | undefined = pickable ? { partAt: () => view.id } : undefined;
   const ghost = manner !== 'whole';

@@ -11,7 +11,6 @@ import { type Draft, useDraft } from './drafts';
 import { type Manner, PartMesh } from './PartMesh';
 import { ResultMesh, Skin } from './ResultMesh';
 import { SnapMarks } from './SnapMarks';
-import { useShadows } from './useShadows';
 
 type Props = {
   scene: Scene;
@@ -33,7 +32,6 @@ export function PieceView({ scene, known, onLost, plain = false, stale = false }
       return { chosen, look, drag, cutters, inside, solo };
     }),
   );
-  useShadows();
   const draft = useDraft((s) => (plain || !drag?.edit ? null : s.draft));
   const held = useMemo(() => idsHeld(known, chosen), [known, chosen]);
   const carried = useMemo(() => carriedParts(known, drag), [known, drag]);

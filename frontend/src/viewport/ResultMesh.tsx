@@ -56,7 +56,7 @@ export function Skin({
     [drawable, parts, known, held, without, lit],
   );
   useEffect(() => () => geometry.dispose(), [geometry]);
-  useShadows();
+  useShadows(geometry, ghost);
   const section = useSectionPlanes();
   // A section shows what is counted: a box cannot be cut as well.
   const planes = section.length ? section : (clip?.planes ?? []);
@@ -93,11 +93,11 @@ export function Skin({
 }
 
 const shownPart = (geometry: THREE.BufferGeometry, face: number): number =>
-  (geometry.userData as { parts: number[] }).parts[face] ?? -1;
+  (geometry.userData as { parts: Uint32Array }).parts[face] ?? -1;
 
 /** The drawable with a colour a corner, without the triangles of the parts that are to be left out. */
 function coloured(
-  { geometry, data }: Drawable,
+  { geometry, data, partOf }: Drawable,
   ids: string[],
   { known, held, without, lit }: Omit<Paint, 'ghost' | 'clip'>,
 ): THREE.BufferGeometry {
@@ -108,36 +108,28 @@ function coloured(
     if (held.has(id)) return colour.lerp(glaze, 0.2);
     return lit && !lit.has(id) ? colour.lerp(paper, 0.72) : colour;
   });
-  const keep = ids.map((id) => !without.has(id));
-  const partOf = data.partOf ?? new Uint32Array(data.triangles.length / 3);
-  const faces: number[] = [];
-  partOf.forEach((p, f) => {
-    if (keep[p]) faces.push(f);
-  });
-  const whole = faces.length === partOf.length;
   const found = new THREE.BufferGeometry();
-  for (const name of ['position', 'normal']) {
-    const attribute = geometry.getAttribute(name) as THREE.BufferAttribute;
-    found.setAttribute(
-      name,
-      whole ? attribute : new THREE.BufferAttribute(pickFaces(attribute.array as Float32Array, faces), 3),
-    );
-  }
-  const paint = new Float32Array(faces.length * 9);
-  faces.forEach((f, i) => {
-    const { r, g, b } = colours[partOf[f] as number] ?? glaze;
-    for (let c = 0; c < 3; c++) paint.set([r, g, b], i * 9 + c * 3);
+  for (const name of ['position', 'normal']) found.setAttribute(name, geometry.getAttribute(name));
+  const paint = new Float32Array(partOf.length * 3);
+  partOf.forEach((part, corner) => {
+    (colours[part] ?? glaze).toArray(paint, 3 * corner);
   });
   found.setAttribute('color', new THREE.BufferAttribute(paint, 3));
-  found.userData = { parts: faces.map((f) => partOf[f]), base: whole ? geometry : undefined };
+
+  const left = ids.map((id) => without.has(id));
+  const parts = data.partOf ?? new Uint32Array(data.triangles.length / 3);
+  const whole = !left.some(Boolean);
+  const faces = whole ? parts : parts.filter((p) => !left[p]);
+  found.setIndex(whole ? geometry.index : kept(geometry.index as THREE.BufferAttribute, parts, left));
+  found.userData = { parts: faces, base: whole ? geometry : undefined };
   found.boundingSphere = geometry.boundingSphere;
   return found;
 }
 
-function pickFaces(array: Float32Array, faces: number[]): Float32Array {
-  const found = new Float32Array(faces.length * 9);
-  faces.forEach((f, i) => {
-    found.set(array.subarray(f * 9, f * 9 + 9), i * 9);
-  });
-  return found;
+/** The corners of the triangles of parts that are not left out. */
+function kept(index: THREE.BufferAttribute, parts: Uint32Array, left: boolean[]): THREE.BufferAttribute {
+  return new THREE.BufferAttribute(
+    (index.array as Uint32Array).filter((_, c) => !left[parts[Math.floor(c / 3)] as number]),
+    1,
+  );
 }

@@ -130,7 +130,7 @@ function Reach({ handle }: { handle: ViewHandle }) {
 
 /** A window to the upper left, its light returned by the floor. */
 export function Light({ reach }: { reach: number }) {
-  useShadows();
+  useShadows(reach);
   const fine = useThree((s) => s.viewport.dpr >= 1);
   return (
     <>

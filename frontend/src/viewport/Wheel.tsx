@@ -10,7 +10,7 @@ export function Wheel({ radius }: { radius: number }) {
     <group>
       <mesh receiveShadow position={[0, 0, -Math.max(0.06, radius / 4000)]} raycast={() => null}>
         <circleGeometry args={[radius, 128]} />
-        <meshStandardMaterial color={INK.floor} roughness={1} />
+        <meshLambertMaterial color={INK.floor} />
       </mesh>
       <lineSegments geometry={rings} raycast={() => null}>
         <lineBasicMaterial color={INK.floorLine} transparent opacity={0.55} />

@@ -10,8 +10,16 @@ export type MeshData = {
   partOf: Uint32Array | null;
 };
 
-/** A mesh ready for drawing: three corners a triangle, each with its own normal. users: how many draw it just now. */
-export type Drawable = { geometry: THREE.BufferGeometry; data: MeshData; users: number };
+/**
+ * A mesh ready for drawing: a corner stands for the triangles at a vertex that are of one part and have one normal there.
+ * partOf: the part of every corner. users: how many draw it just now.
+ */
+export type Drawable = {
+  geometry: THREE.BufferGeometry;
+  data: MeshData;
+  partOf: Uint32Array;
+  users: number;
+};
 
 const CREASE = Math.cos((32 * Math.PI) / 180);
 
@@ -29,7 +37,13 @@ export const loadMesh = (key: string): Promise<Drawable> =>
 /** What a drawable holds, for the page and for the graphics card. */
 function bytesOf({ geometry, data }: Drawable): number {
   const corners = (geometry.getAttribute('position') as THREE.BufferAttribute).array.byteLength;
-  return 4 * corners + data.vertices.byteLength + data.triangles.byteLength + (data.partOf?.byteLength ?? 0);
+  return (
+    5 * corners +
+    2 * data.triangles.byteLength +
+    data.vertices.byteLength +
+    data.triangles.byteLength +
+    (data.partOf?.byteLength ?? 0)
+  );
 }
 
 async function fetchMesh(key: string): Promise<MeshData> {
@@ -61,18 +75,24 @@ export function readMesh(buffer: ArrayBuffer): MeshData {
 }
 
 export function drawable(data: MeshData): Drawable {
-  const { positions, normals } = creased(data);
+  const { positions, normals, partOf, index } = corners(data);
   const geometry = new THREE.BufferGeometry();
   geometry.setAttribute('position', new THREE.BufferAttribute(positions, 3));
   geometry.setAttribute('normal', new THREE.BufferAttribute(normals, 3));
+  geometry.setIndex(new THREE.BufferAttribute(index, 1));
   geometry.computeBoundingSphere();
-  return { geometry, data, users: 0 };
+  return { geometry, data, partOf, users: 0 };
 }
 
-/** Corners with smooth normals, except across edges sharper than the crease angle. Plain loops: drafts wait for it. */
-export function creased({ vertices, triangles }: MeshData): {
+/**
+ * Corners with smooth normals, except across edges sharper than the crease angle; those that are alike are one. Plain
+ * loops: drafts wait for it.
+ */
+function corners({ vertices, triangles, partOf }: MeshData): {
   positions: Float32Array;
   normals: Float32Array;
+  partOf: Uint32Array;
+  index: Uint32Array;
 } {
   const corners = triangles.length;
   const positions = new Float32Array(corners * 3);
@@ -84,35 +104,62 @@ export function creased({ vertices, triangles }: MeshData): {
   }
   const { along, areas } = faceNormals(positions);
   const { starts, users } = cornersByVertex(triangles, vertices.length / 3);
-  const normals = new Float32Array(corners * 3);
-  for (let c = 0; c < corners; c++) {
-    const own = c - (c % 3);
-    const ux = along[own] as number;
-    const uy = along[own + 1] as number;
-    const uz = along[own + 2] as number;
-    let x = 0;
-    let y = 0;
-    let z = 0;
-    const v = triangles[c] as number;
+  const found = { positions: new Float32Array(corners * 3), normals: new Float32Array(corners * 3) };
+  const parts = new Uint32Array(corners);
+  const index = new Uint32Array(corners);
+  let count = 0;
+  for (let v = 0; v + 1 < starts.length; v++) {
+    const start = starts[v] as number;
     const end = starts[v + 1] as number;
-    for (let i = starts[v] as number; i < end; i++) {
-      const user = users[i] as number;
-      const f = user - (user % 3);
-      const nx = along[f] as number;
-      const ny = along[f + 1] as number;
-      const nz = along[f + 2] as number;
-      if (nx * ux + ny * uy + nz * uz < CREASE) continue;
-      const area = areas[f / 3] as number;
-      x += nx * area;
-      y += ny * area;
-      z += nz * area;
+    const first = count;
+    for (let k = start; k < end; k++) {
+      const c = users[k] as number;
+      const own = c - (c % 3);
+      const ux = along[own] as number;
+      const uy = along[own + 1] as number;
+      const uz = along[own + 2] as number;
+      let x = 0;
+      let y = 0;
+      let z = 0;
+      for (let i = start; i < end; i++) {
+        const user = users[i] as number;
+        const f = user - (user % 3);
+        const nx = along[f] as number;
+        const ny = along[f + 1] as number;
+        const nz = along[f + 2] as number;
+        if (nx * ux + ny * uy + nz * uz < CREASE) continue;
+        const area = areas[f / 3] as number;
+        x += nx * area;
+        y += ny * area;
+        z += nz * area;
+      }
+      const length = Math.sqrt(x * x + y * y + z * z) || 1;
+      x = Math.fround(x / length);
+      y = Math.fround(y / length);
+      z = Math.fround(z / length);
+      const part = partOf ? (partOf[own / 3] as number) : 0;
+      let at = first;
+      for (; at < count; at++) {
+        const n = at * 3;
+        if (parts[at] !== part || found.normals[n] !== x) continue;
+        if (found.normals[n + 1] === y && found.normals[n + 2] === z) break;
+      }
+      index[c] = at;
+      if (at < count) continue;
+      parts[at] = part;
+      found.normals[at * 3] = x;
+      found.normals[at * 3 + 1] = y;
+      found.normals[at * 3 + 2] = z;
+      for (let i = 0; i < 3; i++) found.positions[at * 3 + i] = vertices[v * 3 + i] as number;
+      count++;
     }
-    const length = Math.sqrt(x * x + y * y + z * z) || 1;
-    normals[c * 3] = x / length;
-    normals[c * 3 + 1] = y / length;
-    normals[c * 3 + 2] = z / length;
   }
-  return { positions, normals };
+  return {
+    positions: found.positions.slice(0, 3 * count),
+    normals: found.normals.slice(0, 3 * count),
+    partOf: parts.slice(0, count),
+    index,
+  };
 }
 
 /** For every triangle its unit normal, and twice its area. */

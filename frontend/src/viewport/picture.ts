@@ -4,14 +4,14 @@ import type { Scene } from '../api/client';
 import type { Known } from '../controls/tree';
 import { INK } from '../theme/ink';
 import { distanceFor, FOV, HOME } from './CameraRig';
-import { loadMesh, matrixOf } from './meshes';
+import { type Drawable, loadMesh, matrixOf } from './meshes';
 
 const WIDTH = 480;
 const HEIGHT = 300;
 let renderer: THREE.WebGLRenderer | null = null;
 // Kept, so that their shaders are compiled once.
 const CLAY_SKIN = new THREE.MeshStandardMaterial({ vertexColors: true, roughness: 0.72 });
-const FLOOR = new THREE.MeshStandardMaterial({ color: INK.floor, roughness: 1 });
+const FLOOR = new THREE.MeshLambertMaterial({ color: INK.floor });
 
 /** A PNG of the result from the front right, or null for a piece of nothing. */
 export async function takePicture(scene: Scene, known: Map<string, Known>): Promise<Blob | null> {
@@ -62,15 +62,14 @@ async function bodiesOf(scene: Scene, known: Map<string, Known>): Promise<THREE.
   const found: THREE.Mesh[] = [];
   if (scene.result?.triangles) {
     const colours = scene.result.parts.map((id) => new THREE.Color(known.get(id)?.colour ?? INK.clay));
-    const { geometry, data } = await loadMesh(scene.result.key);
-    found.push(painted(geometry, data.triangles.length / 3, (f) => colours[data.partOf?.[f] ?? 0]));
+    found.push(painted(await loadMesh(scene.result.key), (part) => colours[part]));
   }
   const leftOut = new Set(scene.soundness?.left_out.map((l) => l.part));
   for (const view of scene.parts.filter((v) => v.key && leftOut.has(v.id))) {
-    const { geometry, data } = await loadMesh(view.key as string);
+    const mesh = await loadMesh(view.key as string);
     const colour = new THREE.Color(known.get(view.id)?.colour ?? INK.clay);
     for (const rows of view.matrices) {
-      const body = painted(geometry, data.triangles.length / 3, () => colour);
+      const body = painted(mesh, () => colour);
       body.geometry.applyMatrix4(matrixOf(rows));
       found.push(body);
     }
@@ -79,16 +78,15 @@ async function bodiesOf(scene: Scene, known: Map<string, Known>): Promise<THREE.
 }
 
 function painted(
-  geometry: THREE.BufferGeometry,
-  faces: number,
-  colourOf: (face: number) => THREE.Color | undefined,
+  { geometry, partOf }: Drawable,
+  colourOf: (part: number) => THREE.Color | undefined,
 ): THREE.Mesh {
   const found = geometry.clone();
-  const paint = new Float32Array(faces * 9);
-  for (let f = 0; f < faces; f++) {
-    const { r, g, b } = colourOf(f) ?? new THREE.Color(INK.clay);
-    for (let c = 0; c < 3; c++) paint.set([r, g, b], f * 9 + c * 3);
-  }
+  const clay = new THREE.Color(INK.clay);
+  const paint = new Float32Array(partOf.length * 3);
+  partOf.forEach((part, corner) => {
+    (colourOf(part) ?? clay).toArray(paint, 3 * corner);
+  });
   found.setAttribute('color', new THREE.BufferAttribute(paint, 3));
   const body = new THREE.Mesh(found, CLAY_SKIN);
   body.castShadow = body.receiveShadow = true;

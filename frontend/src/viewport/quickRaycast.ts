@@ -10,7 +10,7 @@ const IN_ORDER = { indirect: true } as MeshBVHOptions;
 
 function quickRaycast(this: THREE.Mesh, ray: THREE.Raycaster, hits: THREE.Intersection[]) {
   const { geometry } = this;
-  const corners = geometry.getAttribute('position');
+  const corners = geometry.index ?? geometry.getAttribute('position');
   if (!geometry.boundsTree && corners && corners.count / 3 > WORTH) {
     const base = (geometry.userData as { base?: THREE.BufferGeometry }).base ?? geometry;
     base.boundsTree ??= new MeshBVH(base, IN_ORDER);

@@ -45,7 +45,7 @@ export function colouredBy(
       .lerp(to, shareOf(scale, value))
       .toArray(colours, 3 * corner);
   });
-  const found = geometry.clone();
+  const found = geometry.toNonIndexed();
   found.setAttribute('color', new THREE.BufferAttribute(colours, 3));
   return found;
 }

@@ -2,9 +2,13 @@
 import { useThree } from '@react-three/fiber';
 import { useEffect } from 'react';
 
-export function useShadows() {
+/** casts: what they depend on, as many things each time. */
+export function useShadows(...casts: unknown[]) {
   const gl = useThree((s) => s.gl);
   useEffect(() => {
     gl.shadowMap.needsUpdate = true;
-  });
+    return () => {
+      gl.shadowMap.needsUpdate = true;
+    };
+  }, [gl, ...casts]);
 }
