@@ -4,7 +4,13 @@ import numpy as np
 import pytest
 
 from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.field.parted import parted
+from noble_clay.core.mend.unite import together
 from noble_clay.core.mesh.crossings import crossing_pairs
+from noble_clay.core.mesh.hexahedron import hexahedron
+from noble_clay.core.mesh.inspect import inspect_solid
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.tolerances import CONTACT
 from tests.building import box, evaluated, join, part, piece
 
 
@@ -161,3 +167,19 @@ def test_a_group_of_soft_parts_is_as_live_as_they_are_alone():
     grouped = evaluated(join("group", two) | {"place": {"position": [3, 4, 5]}}).solid
     assert grouped.volume == pytest.approx(alone.volume)
     assert grouped.bounds == pytest.approx(alone.bounds + [3, 4, 5])
+
+
+def test_points_that_files_take_for_one_are_parted():
+    ball = hexahedron((2.0, 2.0, 2.0))
+    two = together([ball, Mesh(ball.vertices + [2.0, 2.0, 2.0 + CONTACT / 2], ball.triangles)])
+    assert not inspect_solid(two, CONTACT).manifold, "their corners meet"
+    found = parted(two)
+    assert inspect_solid(found, CONTACT).manifold
+    assert np.abs(found.vertices - two.vertices).max() < 2 * CONTACT
+    assert parted(ball) is ball
+
+
+def test_a_part_stretched_thinner_than_one_may_be_is_measured_by_its_mesh():
+    thin = part("thin", "wedge", (0, 0, 4), size=(0.01, 8, 8))
+    thin["place"]["scale"] = [0.05, 1, 1]
+    closed(box("body", size=(8, 8, 8)), thin, blend=1)

@@ -22,6 +22,7 @@ from noble_clay.core.field.fold import Fold
 from noble_clay.core.field.memory import Memory
 from noble_clay.core.field.nodes import numbered
 from noble_clay.core.field.own_pieces import OwnPieces
+from noble_clay.core.field.parted import parted
 from noble_clay.core.field.seam import Meeting, meet
 from noble_clay.core.field.short_edges import MUST_STAY, without_short_edges
 from noble_clay.core.mesh.mass import areas
@@ -169,5 +170,5 @@ def _whole(
     if own:
         held[: len(keys)][(keys >= nodes.corner) & (keys < own.first_twice)] = MUST_STAY
     left = without_short_edges(every_point, found, held, source >= 0, SHORT)
-    mesh = Mesh((every_point + ODD) * blocks.cell, found[left]).compact()
+    mesh = parted(Mesh((every_point + ODD) * blocks.cell, found[left]).compact())
     return RunTogether(mesh, step[left], source[left])
