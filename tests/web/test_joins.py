@@ -2,7 +2,7 @@
 
 import uuid
 
-from tests.building import box, part
+from tests.building import box, join, part
 
 
 def test_a_split_is_kept_and_one_that_misses_is_refused(maker):
@@ -92,3 +92,18 @@ def test_every_shape_change_is_offered_with_a_sample_that_can_be_made(maker):
         choices = [f["field"] for f in change["fields"] if f["field"]["kind"] == "choice"]
         assert all(f["options"] for f in choices)
     assert state["undo"] == "Changed resurface of Sphere"
+
+
+def test_a_part_runs_in_over_a_radius_of_its_own_until_that_is_taken_away(maker):
+    state = maker.edit(
+        kind="add_parts", parts=[join("j", box("a", size=(20, 20, 10)), box("b", (0, 0, 8), (6, 6, 20)))]
+    )
+    sharp = state["scene"]["soundness"]["volume_mm3"]
+    own = maker.edit(kind="set_part", ids=["b"], fields={"blend": 2.5})
+    [group] = own["piece"]["parts"]
+    assert group["join"]["parts"][1]["blend"] == 2.5
+    assert own["scene"]["soundness"]["volume_mm3"] > sharp + 10
+    refused = maker.post({"kind": "set_part", "ids": ["b"], "fields": {"blend": 500}})
+    assert refused.status_code == 422
+    assert "blend must be at most 23 mm" in refused.json()["message"]
+    assert maker.edit(kind="set_part", ids=["b"], fields={"blend": None})["scene"]["soundness"]["volume_mm3"] == sharp

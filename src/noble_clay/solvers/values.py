@@ -88,6 +88,7 @@ def need_values(need: Need, key: str | None) -> dict[str, Any]:
         "key": key,
         "faces": np.round(need.faces, 5).reshape(-1).tolist(),
         "remedies": [
-            {"how": r.how, "part": r.part, "by_mm": r.by, "edit": r.edit.model_dump(mode="json")} for r in need.remedies
+            {"how": r.how, "part": r.part, "by_mm": r.by, "edit": r.edit.model_dump(mode="json", exclude_unset=True)}
+            for r in need.remedies
         ],
     }

@@ -86,7 +86,7 @@ async def _check_possible(shop: Workshop, piece_id: str, edit: AnyEdit) -> None:
     and told if it comes to nothing.
     """
     document = await shop.document(piece_id)
-    question = shop.pool.ask_now(piece_id, "allow", document, edit.model_dump(mode="json"))
+    question = shop.pool.ask_now(piece_id, "allow", document, edit.model_dump(mode="json", exclude_unset=True))
     if not await settled(question.answer, ALLOW_SECONDS):
         question.stop()
     elif (error := question.answer.exception()) is not None and not isinstance(error, Fault | SolverFailed):

@@ -82,8 +82,9 @@ function pull(
   };
 }
 
-/** A length is told by how far it is drawn, all else by what it comes to. */
-function said({ unit }: Handle, to: number, by: number): string {
+/** A length is told by how far it is drawn, a radius over which a part runs in and all else by what it comes to. */
+function said({ unit, of_part }: Handle, to: number, by: number): string {
+  if (of_part) return `${short(to, 2)} mm`;
   if (unit === 'mm') return `${short(by, 2)} mm`;
   return unit === '°' ? `${short(to, 1)}°` : `${short(to, 2)} ${unit}`;
 }

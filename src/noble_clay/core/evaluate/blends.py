@@ -25,7 +25,7 @@ from noble_clay.core.mesh.affine import compose
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.piece.models import Part
 from noble_clay.core.piece.placing import place_matrix
-from noble_clay.core.primitives.base import Primitive
+from noble_clay.core.primitives.base import stretched
 
 FINENESS = 6
 """Cells of the lattice in a radius, where no fineness is given."""
@@ -184,7 +184,7 @@ def _forms(part: Part, cell: float, reach: float, sampled: Sampled) -> tuple[Pla
     rigid = part.place if even else part.place.model_copy(update={"scale": (1.0, 1.0, 1.0)})
     by = float(scale[0]) if even else 1.0
     if part.primitive is not None and not part.changed:
-        primitive = part.primitive if even else _stretched(part.primitive, scale)
+        primitive = part.primitive if even else stretched(part.primitive, tuple(scale))
         known = primitive.form() if primitive is not None else None
         if known is not None and primitive is not None:
             if known.error * by <= NEAR_ENOUGH * cell:
@@ -198,14 +198,6 @@ def _forms(part: Part, cell: float, reach: float, sampled: Sampled) -> tuple[Pla
     place = place_matrix(rigid, part.flip)
     matrices = [compose(m, place) for m in part.copies.matrices()] if part.copies else [place]
     return tuple(Placed(form, matrix) for matrix in matrices)
-
-
-def _stretched(primitive: Primitive, scale: Floats) -> Primitive | None:
-    """What a primitive is under a scale for each axis, where that is one of its kind that may be."""
-    try:
-        return primitive.stretched(tuple(scale))
-    except ValueError:  # beyond the sizes that one may have
-        return None
 
 
 def default_cell(soft: list[Entering]) -> float:

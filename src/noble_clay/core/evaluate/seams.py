@@ -10,7 +10,7 @@ from noble_clay.core.mesh.affine import compose, inverse
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.piece.models import Part
 from noble_clay.core.piece.placing import place_matrix
-from noble_clay.core.primitives.base import Primitive
+from noble_clay.core.primitives.base import Primitive, stretched
 
 MOST_PARTS = 40
 """Parts of a list beyond which no place is looked for."""
@@ -100,7 +100,7 @@ def _forms(part: Part) -> list[tuple[Form, Floats]]:
     scale, place = part.place.scale, part.place
     primitive: Primitive | None = part.primitive
     if scale[0] != scale[1] or scale[1] != scale[2]:
-        primitive = part.primitive.stretched(scale)
+        primitive = stretched(part.primitive, scale)
         place = place.model_copy(update={"scale": (1.0, 1.0, 1.0)})
     form = primitive.form() if primitive else None
     if form is None:

@@ -9,6 +9,7 @@ from noble_clay.core.needs.need import InspectionContext
 from noble_clay.core.piece.edits.fields import Resize
 from noble_clay.core.piece.models import Part
 from noble_clay.core.piece.tree import find
+from noble_clay.core.primitives.base import stretched
 
 LEAST_SHARE = 0.5
 """Cosine of the angle between the way asked for and an axis of the part, below which no side of it faces that way."""
@@ -72,6 +73,6 @@ def _together(part: Part, axis: int) -> tuple[int, ...]:
         return (axis,)
     for axes in ((axis,), (0, 1), (0, 1, 2)):
         factors = tuple(2.0 if k in axes else 1.0 for k in range(3))
-        if axis in axes and part.primitive.stretched(factors) is not None:  # type: ignore[arg-type]
+        if axis in axes and stretched(part.primitive, factors) is not None:  # type: ignore[arg-type]
             return axes
     return (axis,)

@@ -204,6 +204,14 @@ def _strips(low: NDArray[np.int64], high: NDArray[np.int64]) -> NDArray[np.int64
     return triangles[(a != b) & (b != c) & (c != a)]
 
 
+def stretched(primitive: Primitive, factors: Factors) -> Primitive | None:
+    """The same kind, larger by `factors` along x, y, z; None where its own fields cannot say that, or may not."""
+    try:
+        return primitive.stretched(factors)
+    except ValueError:  # beyond the sizes that one may have
+        return None
+
+
 def _without_repeats(profile: Floats, closed: bool) -> Floats:
     """The profile without points that repeat the one before."""
     before = np.roll(profile, 1, axis=0)

@@ -14,6 +14,7 @@ from noble_clay.core.mesh.written import written
 from noble_clay.core.needs.loose_bodies import loose_bodies
 from noble_clay.core.needs.need import InspectionContext
 from noble_clay.core.piece.edits import apply, edit_from_values
+from noble_clay.core.piece.edits.fields import SetPart
 from noble_clay.core.piece.models import Op, Part, Piece
 from noble_clay.core.piece.read import piece_from_values
 from noble_clay.core.piece.tree import find
@@ -46,7 +47,13 @@ def allow(solver: Solver, document: dict[str, Any], edit: dict[str, Any]) -> Non
     wanted.check_solids(piece, solver.evaluator.part_solid)
     outcome = apply(piece, wanted)
     for part_id in outcome.chosen:
-        solver.evaluator.geometry(find(outcome.piece, part_id).part)
+        spot = find(outcome.piece, part_id)
+        solver.evaluator.geometry(spot.part)
+        if isinstance(wanted, SetPart):  # over how much it runs into its list, is for the list to say
+            if spot.parents:
+                solver.evaluator.geometry(spot.parents[-1])
+            else:
+                solver.evaluator.list_solid(outcome.piece.parts)
 
 
 def baked(solver: Solver, document: dict[str, Any], part_id: str) -> tuple[str, bytes]:
