@@ -300,6 +300,15 @@ def show_join(browser: webdriver.Chrome, url: str) -> None:
     time.sleep(2.5)
 
 
+def show_soft(browser: webdriver.Chrome, url: str) -> None:
+    """A part that runs into others: its own radius, and the handle where the run begins."""
+    browser.get(url)
+    click(browser, "//a[.='Lantern snail, blended']")
+    click(browser, line("Neck"))
+    wait(lambda: browser.find_elements(By.XPATH, "//button[@aria-label='Blend']"))
+    time.sleep(2)
+
+
 def show_section(browser: webdriver.Chrome, url: str) -> None:
     browser.get(url)
     click(browser, "//a[.='Lantern snail, blended']")
@@ -353,6 +362,7 @@ VIEWS = {
     "make-copies": show_copies,
     "make-line-up": show_line_up,
     "make-join": show_join,
+    "make-soft": show_soft,
     "make-section": show_section,
     "mend": show_mend,
     "mend-findings": show_findings,
