@@ -75,7 +75,7 @@ export function readMesh(buffer: ArrayBuffer): MeshData {
 }
 
 export function drawable(data: MeshData): Drawable {
-  const { positions, normals, partOf, index } = corners(data);
+  const { positions, normals, partOf, index } = split(creased(data), data);
   const geometry = new THREE.BufferGeometry();
   geometry.setAttribute('position', new THREE.BufferAttribute(positions, 3));
   geometry.setAttribute('normal', new THREE.BufferAttribute(normals, 3));
@@ -84,29 +84,20 @@ export function drawable(data: MeshData): Drawable {
   return { geometry, data, partOf, users: 0 };
 }
 
+type Corners = { positions: Float32Array; normals: Float32Array; partOf: Uint32Array; index: Uint32Array };
+
+type Creased = { count: number; vertexOf: Uint32Array; normals: Float32Array; index: Uint32Array };
+
 /**
- * Corners with smooth normals, except across edges sharper than the crease angle; those that are alike are one. Plain
- * loops: drafts wait for it.
+ * A corner for every normal at a vertex: smooth, except across edges sharper than the crease angle. Plain loops: drafts
+ * wait for it.
  */
-function corners({ vertices, triangles, partOf }: MeshData): {
-  positions: Float32Array;
-  normals: Float32Array;
-  partOf: Uint32Array;
-  index: Uint32Array;
-} {
-  const corners = triangles.length;
-  const positions = new Float32Array(corners * 3);
-  for (let c = 0; c < corners; c++) {
-    const v = (triangles[c] as number) * 3;
-    positions[c * 3] = vertices[v] as number;
-    positions[c * 3 + 1] = vertices[v + 1] as number;
-    positions[c * 3 + 2] = vertices[v + 2] as number;
-  }
-  const { along, areas } = faceNormals(positions);
+function creased({ vertices, triangles }: MeshData): Creased {
+  const { along, areas } = faceNormals(vertices, triangles);
   const { starts, users } = cornersByVertex(triangles, vertices.length / 3);
-  const found = { positions: new Float32Array(corners * 3), normals: new Float32Array(corners * 3) };
-  const parts = new Uint32Array(corners);
-  const index = new Uint32Array(corners);
+  const normals = new Float32Array(triangles.length * 3);
+  const vertexOf = new Uint32Array(triangles.length);
+  const index = new Uint32Array(triangles.length);
   let count = 0;
   for (let v = 0; v + 1 < starts.length; v++) {
     const start = starts[v] as number;
@@ -137,52 +128,80 @@ function corners({ vertices, triangles, partOf }: MeshData): {
       x = Math.fround(x / length);
       y = Math.fround(y / length);
       z = Math.fround(z / length);
-      const part = partOf ? (partOf[own / 3] as number) : 0;
       let at = first;
       for (; at < count; at++) {
         const n = at * 3;
-        if (parts[at] !== part || found.normals[n] !== x) continue;
-        if (found.normals[n + 1] === y && found.normals[n + 2] === z) break;
+        if (normals[n] === x && normals[n + 1] === y && normals[n + 2] === z) break;
       }
       index[c] = at;
       if (at < count) continue;
-      parts[at] = part;
-      found.normals[at * 3] = x;
-      found.normals[at * 3 + 1] = y;
-      found.normals[at * 3 + 2] = z;
-      for (let i = 0; i < 3; i++) found.positions[at * 3 + i] = vertices[v * 3 + i] as number;
+      vertexOf[at] = v;
+      normals[at * 3] = x;
+      normals[at * 3 + 1] = y;
+      normals[at * 3 + 2] = z;
       count++;
     }
   }
-  return {
-    positions: found.positions.slice(0, 3 * count),
-    normals: found.normals.slice(0, 3 * count),
-    partOf: parts.slice(0, count),
-    index,
-  };
+  return { count, vertexOf, normals: normals.slice(0, 3 * count), index };
+}
+
+/** The corners where several parts meet, one for each of them. */
+function split({ count, vertexOf, normals, index }: Creased, { vertices, partOf }: MeshData): Corners {
+  const from = new Uint32Array(index.length);
+  const parts = new Uint32Array(index.length);
+  const known = new Int32Array(count).fill(-1);
+  const others = new Map<string, number>();
+  let number = 0;
+  for (let c = 0; c < index.length; c++) {
+    const at = index[c] as number;
+    const part = partOf ? (partOf[(c - (c % 3)) / 3] as number) : 0;
+    const first = known[at] as number;
+    let mine = first >= 0 && parts[first] !== part ? others.get(`${at} ${part}`) : first;
+    if (mine === undefined || mine < 0) {
+      mine = number++;
+      from[mine] = at;
+      parts[mine] = part;
+      if (first < 0) known[at] = mine;
+      else others.set(`${at} ${part}`, mine);
+    }
+    index[c] = mine;
+  }
+  const found = { positions: new Float32Array(3 * number), normals: new Float32Array(3 * number) };
+  for (let i = 0; i < number; i++) {
+    const at = from[i] as number;
+    const v = vertexOf[at] as number;
+    for (let axis = 0; axis < 3; axis++) {
+      found.positions[3 * i + axis] = vertices[3 * v + axis] as number;
+      found.normals[3 * i + axis] = normals[3 * at + axis] as number;
+    }
+  }
+  return { ...found, partOf: parts.slice(0, number), index };
 }
 
 /** For every triangle its unit normal, and twice its area. */
-function faceNormals(p: Float32Array): { along: Float32Array; areas: Float32Array } {
-  const along = new Float32Array(p.length / 3);
-  const areas = new Float32Array(p.length / 9);
-  for (let f = 0; f < areas.length; f++) {
-    const at = f * 9;
-    const ax = (p[at + 3] as number) - (p[at] as number);
-    const ay = (p[at + 4] as number) - (p[at + 1] as number);
-    const az = (p[at + 5] as number) - (p[at + 2] as number);
-    const bx = (p[at + 6] as number) - (p[at] as number);
-    const by = (p[at + 7] as number) - (p[at + 1] as number);
-    const bz = (p[at + 8] as number) - (p[at + 2] as number);
+function faceNormals(
+  vertices: Float32Array,
+  triangles: Uint32Array,
+): { along: Float32Array; areas: Float32Array } {
+  const along = new Float32Array(triangles.length);
+  const areas = new Float32Array(triangles.length / 3);
+  const at = (c: number, axis: number) => vertices[3 * (triangles[c] as number) + axis] as number;
+  for (let c = 0; c < triangles.length; c += 3) {
+    const ax = at(c + 1, 0) - at(c, 0);
+    const ay = at(c + 1, 1) - at(c, 1);
+    const az = at(c + 1, 2) - at(c, 2);
+    const bx = at(c + 2, 0) - at(c, 0);
+    const by = at(c + 2, 1) - at(c, 1);
+    const bz = at(c + 2, 2) - at(c, 2);
     const x = ay * bz - az * by;
     const y = az * bx - ax * bz;
     const z = ax * by - ay * bx;
     const length = Math.sqrt(x * x + y * y + z * z);
     const safe = length || 1;
-    along[f * 3] = x / safe;
-    along[f * 3 + 1] = y / safe;
-    along[f * 3 + 2] = z / safe;
-    areas[f] = length;
+    along[c] = x / safe;
+    along[c + 1] = y / safe;
+    along[c + 2] = z / safe;
+    areas[c / 3] = length;
   }
   return { along, areas };
 }

@@ -15,6 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from noble_clay.core.field.blocks import ODD, Blocks
+from noble_clay.core.field.borders import with_borders
 from noble_clay.core.field.contour import Lines, filled, roots
 from noble_clay.core.field.evened import evened
 from noble_clay.core.field.features import Rings, middles, with_edge_points
@@ -157,13 +158,14 @@ def _whole(
     wanted, within = middles(rings, needed, blocks, points, turned, off, normals)
     triangles = filled(lines, rings, wanted, len(points))
     whose[number[: of_own.size]] = np.repeat(step_of_own, 3)
-    # A point of an edge is of the step that any other corner is of.
-    whose = np.concatenate([whose, np.full(len(in_faces) + len(within), -1)])
-    a, b, c = whose[triangles].T
-    a, b = np.where(a < 0, b, a), np.where(b < 0, c, b)
-    step = np.where((b == c) & (b >= 0), b, np.where(a < 0, c, a))
     every_point = np.concatenate([points, within])
-    found = np.concatenate([number[: of_own.size].reshape(-1, 3), triangles])
+    # A point of an edge is of the step that any other corner is of.
+    whose = np.concatenate([whose, np.full(len(every_point) - len(whose), -1)])
+    pieces_of_own = number[: of_own.size].reshape(-1, 3)
+    outer = np.stack([pieces_of_own, np.roll(pieces_of_own, -1, axis=1)], axis=-1).reshape(-1, 2)
+    more, triangles, step = with_borders(blocks.fold, every_point + ODD, triangles, whose, outer, blocks.cell)
+    every_point = np.concatenate([every_point, more - ODD])
+    found = np.concatenate([pieces_of_own, triangles])
     step, source = np.concatenate([step_of_own, step]), np.concatenate([source, np.full(len(triangles), -1)])
     held = np.zeros(len(every_point), dtype=np.int64)
     held[number[: of_own.size]] = 1
