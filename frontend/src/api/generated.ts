@@ -2904,7 +2904,8 @@ export interface components {
         };
         /**
          * Preferences
-         * @description shortcuts: key chords of commands whose own are changed, "" for none. Steps in mm and degrees.
+         * @description shortcuts: key chords of commands whose own are changed, "" for none. Steps in mm and degrees. glazes: how the
+         *     view shows where parts run together.
          */
         Preferences: {
             /** Shortcuts */
@@ -2931,6 +2932,12 @@ export interface components {
              * @default true
              */
             snapping: boolean;
+            /**
+             * Glazes
+             * @default line
+             * @enum {string}
+             */
+            glazes: "line" | "mixed";
         };
         /** PreviewRequest */
         PreviewRequest: {

@@ -7,7 +7,14 @@ import type { components } from './generated';
 export type Preferences = Required<components['schemas']['Preferences']>;
 
 const KEY = ['preferences'];
-export const PLAIN: Preferences = { shortcuts: {}, grid_mm: 1, turn_deg: 15, sink_mm: 0.4, snapping: true };
+export const PLAIN: Preferences = {
+  shortcuts: {},
+  grid_mm: 1,
+  turn_deg: 15,
+  sink_mm: 0.4,
+  snapping: true,
+  glazes: 'line',
+};
 
 export function usePreferences(): Preferences {
   const found = useQuery({

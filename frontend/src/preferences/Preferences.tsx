@@ -73,10 +73,30 @@ export function Preferences() {
           <button
             type="button"
             className="plain small mt-3"
-            onClick={() => set({ ...PLAIN, shortcuts: values.shortcuts })}
+            onClick={() => set({ ...PLAIN, shortcuts: values.shortcuts, glazes: values.glazes })}
           >
             Steps as they were at first
           </button>
+        </section>
+        <section aria-label="Glazes">
+          <h2>Glazes</h2>
+          <p className="quiet">Where parts of different glaze run together softly, the view shows</p>
+          {(
+            [
+              ['line', 'a clean line through the middle of the run, as in the files'],
+              ['mixed', 'one glaze running over into the other'],
+            ] as const
+          ).map(([value, said]) => (
+            <label key={value} className="d-block">
+              <input
+                type="radio"
+                name="glazes"
+                checked={values.glazes === value}
+                onChange={() => set({ glazes: value })}
+              />{' '}
+              {said}
+            </label>
+          ))}
         </section>
         <Shortcuts own={values.shortcuts} onChange={(shortcuts) => set({ shortcuts })} />
       </main>

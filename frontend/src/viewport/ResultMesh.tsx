@@ -1,9 +1,11 @@
 /** The joined skin, every triangle in its part's colour. */
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
+import { usePreferences } from '../api/preferences';
 import type { Known } from '../controls/tree';
 import { INK } from '../theme/ink';
 import type { Clip } from './clip';
+import { radiusBetween, runOver } from './glazes';
 import type { Drawable } from './meshes';
 import './quickRaycast';
 import { useSectionPlanes } from './section';
@@ -51,9 +53,10 @@ export function Skin({
   ghost,
   clip,
 }: Paint & { drawable: Drawable; parts: string[] }) {
+  const mixed = usePreferences().glazes === 'mixed';
   const geometry = useMemo(
-    () => coloured(drawable, parts, { known, held, without, lit }),
-    [drawable, parts, known, held, without, lit],
+    () => coloured(drawable, parts, { known, held, without, lit }, mixed),
+    [drawable, parts, known, held, without, lit, mixed],
   );
   useEffect(() => () => geometry.dispose(), [geometry]);
   useShadows(geometry, ghost);
@@ -97,10 +100,12 @@ const shownPart = (geometry: THREE.BufferGeometry, face: number): number =>
 
 /** The drawable with a colour a corner, without the triangles of the parts that are to be left out. */
 function coloured(
-  { geometry, data, partOf }: Drawable,
+  drawable: Drawable,
   ids: string[],
   { known, held, without, lit }: Omit<Paint, 'ghost' | 'clip'>,
+  mixed: boolean,
 ): THREE.BufferGeometry {
+  const { geometry, data, partOf } = drawable;
   const glaze = new THREE.Color(INK.chosen);
   const paper = new THREE.Color(INK.paper);
   const colours = ids.map((id) => {
@@ -114,6 +119,10 @@ function coloured(
   partOf.forEach((part, corner) => {
     (colours[part] ?? glaze).toArray(paint, 3 * corner);
   });
+  if (mixed)
+    runOver(drawable, colours, paint, (part, other) =>
+      radiusBetween(known, ids[part] as string, ids[other] as string),
+    );
   found.setAttribute('color', new THREE.BufferAttribute(paint, 3));
 
   const left = ids.map((id) => without.has(id));

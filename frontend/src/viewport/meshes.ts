@@ -12,12 +12,13 @@ export type MeshData = {
 
 /**
  * A mesh ready for drawing: a corner stands for the triangles at a vertex that are of one part and have one normal there.
- * partOf: the part of every corner. users: how many draw it just now.
+ * partOf, vertexOf: the part and the vertex of every corner. users: how many draw it just now.
  */
 export type Drawable = {
   geometry: THREE.BufferGeometry;
   data: MeshData;
   partOf: Uint32Array;
+  vertexOf: Uint32Array;
   users: number;
 };
 
@@ -75,16 +76,22 @@ export function readMesh(buffer: ArrayBuffer): MeshData {
 }
 
 export function drawable(data: MeshData): Drawable {
-  const { positions, normals, partOf, index } = split(creased(data), data);
+  const { positions, normals, partOf, vertexOf, index } = split(creased(data), data);
   const geometry = new THREE.BufferGeometry();
   geometry.setAttribute('position', new THREE.BufferAttribute(positions, 3));
   geometry.setAttribute('normal', new THREE.BufferAttribute(normals, 3));
   geometry.setIndex(new THREE.BufferAttribute(index, 1));
   geometry.computeBoundingSphere();
-  return { geometry, data, partOf, users: 0 };
+  return { geometry, data, partOf, vertexOf, users: 0 };
 }
 
-type Corners = { positions: Float32Array; normals: Float32Array; partOf: Uint32Array; index: Uint32Array };
+type Corners = {
+  positions: Float32Array;
+  normals: Float32Array;
+  partOf: Uint32Array;
+  vertexOf: Uint32Array;
+  index: Uint32Array;
+};
 
 type Creased = { count: number; vertexOf: Uint32Array; normals: Float32Array; index: Uint32Array };
 
@@ -166,10 +173,15 @@ function split({ count, vertexOf, normals, index }: Creased, { vertices, partOf 
     }
     index[c] = mine;
   }
-  const found = { positions: new Float32Array(3 * number), normals: new Float32Array(3 * number) };
+  const found = {
+    positions: new Float32Array(3 * number),
+    normals: new Float32Array(3 * number),
+    vertexOf: new Uint32Array(number),
+  };
   for (let i = 0; i < number; i++) {
     const at = from[i] as number;
     const v = vertexOf[at] as number;
+    found.vertexOf[i] = v;
     for (let axis = 0; axis < 3; axis++) {
       found.positions[3 * i + axis] = vertices[3 * v + axis] as number;
       found.normals[3 * i + axis] = normals[3 * at + axis] as number;

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter
 from pydantic import ConfigDict, Field, model_validator
@@ -20,7 +20,9 @@ Chord = Annotated[str, Field(max_length=40), Storable]
 
 
 class Preferences(Model):
-    """shortcuts: key chords of commands whose own are changed, "" for none. Steps in mm and degrees."""
+    """shortcuts: key chords of commands whose own are changed, "" for none. Steps in mm and degrees. glazes: how the
+    view shows where parts run together.
+    """
 
     model_config = ConfigDict(defer_build=False)
 
@@ -29,6 +31,7 @@ class Preferences(Model):
     turn_deg: Annotated[float, Field(ge=0.1, le=180), IsNumber] = 15.0
     sink_mm: Step = SINK_MM
     snapping: Flag = True
+    glazes: Literal["line", "mixed"] = "line"
 
     @model_validator(mode="after")
     def _each_chord_once(self) -> Preferences:
