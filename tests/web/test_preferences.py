@@ -6,7 +6,7 @@ import pytest
 def test_kept_and_given_back(api):
     first = api.get("/api/preferences").raise_for_status().json()
     assert (first["grid_mm"], first["shortcuts"]) == (1, {})
-    wanted = {**first, "grid_mm": 2.5, "shortcuts": {"duplicate": "Ctrl+J", "frame-all": ""}}
+    wanted = {**first, "grid_mm": 2.5, "glazes": "mixed", "shortcuts": {"duplicate": "Ctrl+J", "frame-all": ""}}
     assert api.put("/api/preferences", json=wanted).raise_for_status().json() == wanted
     assert api.get("/api/preferences").json() == wanted
     api.put("/api/preferences", json=first).raise_for_status()
@@ -20,6 +20,7 @@ def test_kept_and_given_back(api):
         ({"colour": "red"}, "colour"),
         ({"shortcuts": {"a": "Ctrl+J", "b": "Ctrl+J"}}, "two commands"),
         ({"snapping": "yes"}, "snapping"),
+        ({"glazes": "striped"}, "glazes"),
     ],
 )
 def test_refused_in_words_and_nothing_changed(api, wrong, words):

@@ -36,68 +36,70 @@ export function Preferences() {
         <span />
       )}
       <main className="preferences">
-        <section aria-label="Steps">
-          <h2>Steps</h2>
-          <div className="fields">
-            <NumberField
-              label="Grid and nudge, mm"
-              value={values.grid_mm}
-              least={0.01}
-              most={100}
-              onApply={(grid_mm) => set({ grid_mm })}
-            />
-            <NumberField
-              label="Turn, degrees"
-              unit="°"
-              value={values.turn_deg}
-              least={0.1}
-              most={180}
-              onApply={(turn_deg) => set({ turn_deg })}
-            />
-            <NumberField
-              label="Sink and seat, mm"
-              value={values.sink_mm}
-              least={0.01}
-              most={100}
-              onApply={(sink_mm) => set({ sink_mm })}
-            />
-          </div>
-          <label className="mt-3 d-block">
-            <input
-              type="checkbox"
-              checked={values.snapping}
-              onChange={(e) => set({ snapping: e.currentTarget.checked })}
-            />{' '}
-            what is dragged is caught by the grid and by other parts (hold F for a free hand)
-          </label>
-          <button
-            type="button"
-            className="plain small mt-3"
-            onClick={() => set({ ...PLAIN, shortcuts: values.shortcuts, glazes: values.glazes })}
-          >
-            Steps as they were at first
-          </button>
-        </section>
-        <section aria-label="Glazes">
-          <h2>Glazes</h2>
-          <p className="quiet">Where parts of different glaze run together softly, the view shows</p>
-          {(
-            [
-              ['line', 'a clean line through the middle of the run, as in the files'],
-              ['mixed', 'one glaze running over into the other'],
-            ] as const
-          ).map(([value, said]) => (
-            <label key={value} className="d-block">
+        <div>
+          <section aria-label="Steps">
+            <h2>Steps</h2>
+            <div className="fields">
+              <NumberField
+                label="Grid, mm"
+                value={values.grid_mm}
+                least={0.01}
+                most={100}
+                onApply={(grid_mm) => set({ grid_mm })}
+              />
+              <NumberField
+                label="Turn by"
+                unit="°"
+                value={values.turn_deg}
+                least={0.1}
+                most={180}
+                onApply={(turn_deg) => set({ turn_deg })}
+              />
+              <NumberField
+                label="Sink in, mm"
+                value={values.sink_mm}
+                least={0.01}
+                most={100}
+                onApply={(sink_mm) => set({ sink_mm })}
+              />
+            </div>
+            <label className="mt-3 d-block">
               <input
-                type="radio"
-                name="glazes"
-                checked={values.glazes === value}
-                onChange={() => set({ glazes: value })}
+                type="checkbox"
+                checked={values.snapping}
+                onChange={(e) => set({ snapping: e.currentTarget.checked })}
               />{' '}
-              {said}
+              what is dragged is caught by the grid and by other parts (hold F for a free hand)
             </label>
-          ))}
-        </section>
+            <button
+              type="button"
+              className="plain small mt-3"
+              onClick={() => set({ ...PLAIN, shortcuts: values.shortcuts, glazes: values.glazes })}
+            >
+              Steps as they were at first
+            </button>
+          </section>
+          <section aria-label="Glazes" className="mt-4">
+            <h2>Glazes</h2>
+            <p className="quiet">Where parts of different glaze run together softly, the view shows</p>
+            {(
+              [
+                ['line', 'a clean line through the middle of the run, as in the files'],
+                ['mixed', 'one glaze running over into the other'],
+              ] as const
+            ).map(([value, said]) => (
+              <label key={value} className="d-block">
+                <input
+                  type="radio"
+                  name="glazes"
+                  checked={values.glazes === value}
+                  onChange={() => set({ glazes: value })}
+                />{' '}
+                {said}
+              </label>
+            ))}
+          </section>
+        </div>
         <Shortcuts own={values.shortcuts} onChange={(shortcuts) => set({ shortcuts })} />
       </main>
     </div>
