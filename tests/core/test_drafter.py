@@ -144,3 +144,48 @@ def test_a_draft_keeps_the_colours_of_its_parts():
     mesh, part_of, names = draft.solid.mesh_with_parts()
     assert len(part_of) == len(mesh.triangles)
     assert "knob" in {names[i] for i in np.unique(part_of)}
+
+
+def soft_string(blend=2.0, **more):
+    """Balls in a row that run together, beside a post that does not."""
+    balls = [part(f"b{i}", "sphere", (7 * i, 0, 0), radius=5, facets=32) for i in range(12)]
+    balls[4]["op"], balls[4]["place"]["position"][1] = "difference", 6
+    string = join("string", *balls, place={"position": [3, 0, 5], "rotation": [0, 0, 20]})
+    string["join"]["blend"] = blend
+    return piece({**string, **more}, box("post", (-40, 0, 0), (6, 6, 30)))
+
+
+@pytest.mark.parametrize(
+    "edit",
+    [
+        {"kind": "move", "ids": ["b7"], "by": [0, 1.5, 2]},
+        {"kind": "move", "ids": ["b4"], "by": [0, -1, 0]},
+        {"kind": "set_part", "ids": ["b9"], "fields": {"blend": 4}},
+        {"kind": "remove_parts", "ids": ["b11"]},
+        {"kind": "add_parts", "parent": "string", "parts": [part("new", "sphere", (14, 0, 5), radius=3, facets=32)]},
+    ],
+)
+def test_of_parts_that_run_together_only_the_neighbourhood_is_made(edit):
+    evaluator = Evaluator()
+    before = soft_string()
+    after = apply(before, edit_from_values(edit)).piece
+    first, truth = (evaluator.list_solid(p.parts) for p in (before, after))
+    draft = Drafter(evaluator).draft(before, after, within=first.bounds)
+    assert draft.box is not None
+    crop = Solid.from_mesh(hexahedron(tuple(draft.box[1] - draft.box[0])), "box").placed(
+        np.column_stack([np.eye(3), draft.box.mean(axis=0)])
+    )
+    inside = boolean("intersection", [truth, crop]).volume
+    assert boolean("intersection", [draft.solid, crop]).volume == pytest.approx(inside, rel=0.005)
+    assert boolean("intersection", [first, crop]).volume != pytest.approx(inside, rel=0.005), "something has changed"
+    outside = boolean("difference", [truth, crop]).volume
+    assert boolean("difference", [first, crop]).volume == pytest.approx(outside, rel=1e-4)
+    assert draft.solid.bounds[1, 0] - draft.solid.bounds[0, 0] < 0.7 * (first.bounds[1, 0] - first.bounds[0, 0])
+
+
+def test_a_radius_larger_than_what_is_near_is_no_obstacle_to_a_draft():
+    before = soft_string(blend=14)
+    after = apply(before, edit_from_values({"kind": "move", "ids": ["b11"], "by": [9, 0, 0]})).piece
+    draft = Drafter(Evaluator()).draft(before, after)
+    assert not draft.solid.empty
+    assert draft.solid.bounds[1, 0] == pytest.approx(Evaluator().list_solid(after.parts).bounds[1, 0], abs=1.5)

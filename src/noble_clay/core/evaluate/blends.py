@@ -10,6 +10,7 @@ import numpy as np
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.evaluate.boxes import around
+from noble_clay.core.evaluate.fineness import FINENESS, default_cell
 from noble_clay.core.field import forms
 from noble_clay.core.field.blocks import Blocks
 from noble_clay.core.field.fold import Fold, Placed, Step
@@ -26,15 +27,6 @@ from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.piece.models import Part
 from noble_clay.core.piece.placing import place_matrix
 from noble_clay.core.primitives.base import stretched
-
-FINENESS = 6
-"""Cells of the lattice in a radius, where no fineness is given."""
-
-MOST_ACROSS = 400
-"""Cells across the list, where no fineness is given."""
-
-LEAST_CELL = 0.01
-"""The finest lattice, mm."""
 
 MANY_BLOCKS, COARSEST = 12_000, 4
 """Blocks beyond which the lattice is coarser, where no fineness is given, and how many cells the smallest radius has
@@ -126,9 +118,10 @@ def _run(
     begin: Callable[[Part, str], None],
     roughly: bool,
 ) -> Solid:
-    cell = (fineness or default_cell(soft)) * (ROUGHLY if roughly else 1)
     radii = [e.radius for e in soft[1:]]
-    _check_radius(max(radii), soft)
+    longest = _longest_side(soft)
+    _check_radius(max(radii), longest)
+    cell = (fineness or default_cell([r for r in radii if r], longest)) * (ROUGHLY if roughly else 1)
     meshes = [e.solid.mesh_with_parts() for e in soft]
     steps = [
         Step(e.part.op, e.radius if i else 0.0, _forms(e.part, cell, max(radii), sampled)) for i, e in enumerate(soft)
@@ -200,20 +193,13 @@ def _forms(part: Part, cell: float, reach: float, sampled: Sampled) -> tuple[Pla
     return tuple(Placed(form, matrix) for matrix in matrices)
 
 
-def default_cell(soft: list[Entering]) -> float:
-    """The fineness where none is given, mm: fine for the radii, but not too fine for the whole."""
-    radii = [e.radius for e in soft[1:] if e.radius]
-    return max(LEAST_CELL, min(radii) / FINENESS, max(radii) / (3 * FINENESS), _longest_side(soft) / MOST_ACROSS)
-
-
 def _longest_side(soft: list[Entering]) -> float:
     """Of the box around all that is united, mm."""
     low, high = around([e.solid.bounds for e in soft if e.part.op == "union"])
     return float((high - low).max())
 
 
-def _check_radius(radius: float, soft: list[Entering]) -> None:
+def _check_radius(radius: float, most: float) -> None:
     """Raises MeshError for a radius that is larger than all that it runs together."""
-    most = _longest_side(soft)
     if radius > most:
         raise MeshError(f"blend must be at most {most:.4g} mm, the longest side of what it runs together")

@@ -1,9 +1,9 @@
 """Only what an edit touches: the box in which two states of a piece differ, and the joined skin inside that box.
 
 A join asks of every point only which parts hold it, so inside a box the result depends on nothing but the parts that
-come into the box. The view draws the skin it has outside the box and the local one inside, cut on the same planes, and
-need not wait for the whole. What stands still near the box is joined once, cropped to a larger box around it
-(`MARGIN_SHARE`), and kept while the box stays in there.
+come into the box; where parts run together, on those that are within the radius of it too. The view draws the skin it
+has outside the box and the local one inside, cut on the same planes, and need not wait for the whole. What stands still
+near the box is joined once, cropped to a larger box around it (`MARGIN_SHARE`), and kept while the box stays in there.
 """
 
 from __future__ import annotations
@@ -13,8 +13,10 @@ from itertools import groupby
 
 import numpy as np
 
+from noble_clay.core.errors import MeshError
 from noble_clay.core.evaluate.boxes import NOTHING, Boxes, around, holds, through
 from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.evaluate.fineness import default_cell
 from noble_clay.core.kernel.booleans import block, boolean
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.affine import inverse
@@ -68,15 +70,19 @@ class Drafter:
         last = self._static.get("")
         if last is not None and last.before is not before.parts:
             self._static.clear()  # of another piece, or of a skin that is not shown any more
-        soft = is_soft(before.parts, 0.0) or is_soft(after.parts, 0.0)
-        box = None if soft else self._changed(before.parts, after.parts)
+        box = self._changed(before.parts, after.parts, 0.0)
         if box is None or box[0, 0] == np.inf or (within is not None and _is_most(box, within)):
             return Draft(None, self._evaluator.list_solid(after.parts))
         box = box + np.array([[-MARGIN], [MARGIN]])
+        if is_soft(after.parts, 0.0):
+            found = self._softly(after.parts, 0.0, None, box)
+            return Draft(None, self._evaluator.list_solid(after.parts)) if found is None else Draft(box, found)
         return Draft(box, self._inside("", before.parts, after.parts, box))
 
-    def _changed(self, before: Parts, after: Parts) -> Floats | None:
-        """(2, 3) the box, in the list's frame, outside of which two lists are the same solid; None for none such."""
+    def _changed(self, before: Parts, after: Parts, blend: float) -> Floats | None:
+        """(2, 3) the box, in the list's frame, outside of which two lists of a blend are the same solid; None for none
+        such.
+        """
         old, new = ({p.id: p for p in parts if not p.reference} for parts in (before, after))
         if [i for i in old if i in new] != [i for i in new if i in old]:
             return None
@@ -88,7 +94,7 @@ class Drafter:
             if "intersection" in {p.op for p in (was, now) if p}:
                 return None
             box = around([box, self._changed_part(was, now)])
-        return box
+        return box + _reach((*before, *after), blend) * np.array([[-1.0], [1.0]])
 
     def _same(self, was: Part | None, now: Part | None) -> bool:
         keys = self._evaluator.keys
@@ -96,7 +102,7 @@ class Drafter:
 
     def _changed_part(self, was: Part | None, now: Part | None) -> Floats:
         if was and now and was.op == now.op and _same_frame(was, now):
-            inner = self._changed(was.children, now.children)
+            inner = self._changed(was.children, now.children, now.join.blend if now.join else 0.0)
             if inner is not None:
                 return through(inner, place_matrix(now.place, now.flip))
         return around([self._boxes.of(p) for p in (was, now) if p])
@@ -131,7 +137,32 @@ class Drafter:
         if was is None or not _same_frame(was, now):
             return self._evaluator.part_solid(now)
         matrix = place_matrix(now.place, now.flip)
-        return self._inside(name, was.children, now.children, through(box, inverse(matrix))).placed(matrix)
+        inner = through(box, inverse(matrix))
+        if now.join is not None and now.join.soft:
+            found = self._softly(now.children, now.join.blend, now.join.fineness, inner)
+            return self._evaluator.part_solid(now) if found is None else found.placed(matrix)
+        return self._inside(name, was.children, now.children, inner).placed(matrix)
+
+    def _softly(self, parts: Parts, blend: float, fineness: float | None, box: Floats) -> Solid | None:
+        """A soft list as it is inside a box, on the lattice that the whole would have; None where what comes near the
+        box cannot be run together by itself.
+        """
+        lines = [p for p in parts if not p.reference]
+        each = [self._boxes.of(p) for p in lines]
+        if fineness is None:
+            low, high = around([b for b, p in zip(each, lines, strict=True) if p.op == "union"])
+            radii = [p.radius_in(blend) for p in lines[1:]]
+            fineness = default_cell([r for r in radii if r], float((high - low).max()))
+        reach = _reach(parts, blend)
+        near = [
+            p
+            for b, p in zip(each, lines, strict=True)
+            if p.op == "intersection" or np.all((b[0] <= box[1] + reach) & (b[1] >= box[0] - reach))
+        ]
+        try:
+            return self._evaluator.run_together(near, blend, fineness)
+        except MeshError:
+            return None
 
     def _runs(self, lines: list[Part], moved: set[str], crop_box: Floats) -> list[_Run]:
         """The list in runs of one op: what of each stands still within the crop box, and which of its parts changed."""
@@ -180,6 +211,14 @@ def _is_most(box: Floats, whole: Floats) -> bool:
     return bool(np.all(shared > 0) and np.prod(shared / sides) > MOST)
 
 
+def _reach(parts: Parts, blend: float) -> float:
+    """How far a part of a list of that blend changes what is beside it, mm."""
+    return max((p.radius_in(blend) for p in parts if not p.reference), default=0.0)
+
+
 def _same_frame(was: Part, now: Part) -> bool:
-    """Whether both are plain joins in one place, so that only their lists differ."""
-    return was.plain_join and now.plain_join and was.place == now.place and was.flip == now.flip
+    """Whether both are nothing but their lists, in one place and run together alike, so that only the lists differ."""
+    if was.join is None or now.join is None or was.copies or now.copies or was.changed or now.changed:
+        return False
+    alike = was.join.blend == now.join.blend and was.join.fineness == now.join.fineness
+    return alike and was.place == now.place and was.flip == now.flip

@@ -97,7 +97,7 @@ class Evaluator:
         if found is None:
             before = self._unlasting
             lines = [p for p in parts if not p.reference]
-            found = self._run_together(lines, 0.0, None) if is_soft(parts, 0.0) else self._combined(lines)
+            found = self.run_together(lines, 0.0, None) if is_soft(parts, 0.0) else self._combined(lines)
             if self._unlasting == before:  # a mesh that is missing now may come yet
                 self.cache.put(key, found)
         return found
@@ -219,14 +219,14 @@ class Evaluator:
             try:
                 with naming(part, "join.blend"):
                     lines = [p for p in join.parts if not p.reference]
-                    found = self._run_together(lines, join.blend, join.fineness)
+                    found = self.run_together(lines, join.blend, join.fineness)
             except MeshError as error:
                 raise PieceError(Problem(str(error), part.id, "join.blend", join.blend)) from None
             if self._unlasting == before:
                 self.cache.put(key, found)
         return found
 
-    def _run_together(self, lines: list[Part], blend: float, fineness: float | None) -> Solid:
+    def run_together(self, lines: list[Part], blend: float, fineness: float | None) -> Solid:
         """A list in order, each step rounded over its radius, and each told of."""
         from noble_clay.core.evaluate.blends import Entering, joined_softly
 

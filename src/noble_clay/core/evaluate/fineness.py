@@ -1,0 +1,19 @@
+"""How fine the lattice is on which a list runs together, where the maker has not said."""
+
+from __future__ import annotations
+
+FINENESS = 6
+"""Cells of the lattice in a radius."""
+
+MOST_ACROSS = 400
+"""Cells across the list."""
+
+LEAST_CELL = 0.01
+"""The finest lattice, mm."""
+
+
+def default_cell(radii: list[float], longest: float) -> float:
+    """The lattice's cell, mm: fine for the radii, all above 0, but not too fine for the whole. longest: side of the box
+    around all that is united, mm.
+    """
+    return max(LEAST_CELL, min(radii) / FINENESS, max(radii) / (3 * FINENESS), longest / MOST_ACROSS)
