@@ -24,14 +24,16 @@ def with_borders(
     outer: (j, 2) edges that others share and that stay.
     """
     step = _steps(whose, triangles)
-    edges = np.sort(np.stack([triangles, np.roll(triangles, -1, axis=1)], axis=-1), axis=-1)
-    of = whose[edges]
-    mixed = (of[..., 0] != of[..., 1]) & (of.min(axis=-1) >= 0)
-    if not mixed.any():
-        return np.zeros((0, 3)), triangles, step
+    of = whose[triangles]
+    after = np.roll(of, -1, axis=1)
+    mixed = (of != after) & (of >= 0) & (after >= 0)
+    some = np.flatnonzero(mixed.any(axis=1))
     span = np.int64(len(points))
-    names = edges[..., 0] * span + edges[..., 1]
-    found = np.setdiff1d(names[mixed], np.sort(outer, axis=1) @ [span, 1])
+    names = np.where(mixed[some], _names(triangles[some], np.roll(triangles[some], -1, axis=1), span), -1)
+    outer = outer[whose[outer[:, 0]] != whose[outer[:, 1]]]
+    found = np.setdiff1d(names, np.append(_names(outer[:, 0], outer[:, 1], span), -1))
+    if len(found) == 0:
+        return np.zeros((0, 3)), triangles, step
     ends = np.column_stack([found // span, found % span])
     rows, _, numbers, blocks, values = fold.arrays
     firsts = np.searchsorted(rows[:, STEP], np.arange(len(fold.steps) + 1))
@@ -45,8 +47,17 @@ def with_borders(
     at = np.minimum(np.searchsorted(found, names), len(found) - 1)
     middle = np.where(found[at] == names, len(points) + at, -1)
     cut = (middle >= 0).any(axis=1)
-    new, new_step = _cut_up(triangles[cut], middle[cut], whose, step[cut])
-    return more, np.concatenate([triangles[~cut], new]), np.concatenate([step[~cut], new_step])
+    some, middle = some[cut], middle[cut]
+    new, new_step = _cut_up(triangles[some], middle, whose, step[some])
+    left = np.ones(len(triangles), dtype=bool)
+    left[some] = False
+    return more, np.concatenate([triangles[left], new]), np.concatenate([step[left], new_step])
+
+
+def _names(first: Ints, second: Ints, span: np.int64) -> Ints:
+    """One number for every edge between two of `span` points, whichever way it runs."""
+    found: Ints = np.minimum(first, second) * span + np.maximum(first, second)
+    return found
 
 
 def _steps(whose: Ints, triangles: Ints) -> Ints:
