@@ -183,3 +183,19 @@ def test_a_part_stretched_thinner_than_one_may_be_is_measured_by_its_mesh():
     thin = part("thin", "wedge", (0, 0, 4), size=(0.01, 8, 8))
     thin["place"]["scale"] = [0.05, 1, 1]
     closed(box("body", size=(8, 8, 8)), thin, blend=1)
+
+
+def test_colours_meet_in_a_line_through_the_middle_of_the_run():
+    at = np.array([[0.0, 0, 0], [11, 0, 0], [6, 8, 3]])
+    radii = [8.0, 6.0, 5.0]
+    result = closed(*(ball(f"b{i}", p.tolist(), radius=r) for i, (p, r) in enumerate(zip(at, radii, strict=True))))
+    edges = np.sort(np.stack([result.mesh.triangles, np.roll(result.mesh.triangles, -1, axis=1)], axis=-1), axis=-1)
+    names, which = np.unique(edges.reshape(-1, 2), axis=0, return_inverse=True)
+    parts = np.repeat(result.part_of, 3)[np.argsort(which.reshape(-1), kind="stable")].reshape(-1, 2)
+    meet = parts[:, 0] != parts[:, 1]
+    assert meet.sum() > 150
+    ends = result.mesh.vertices[names[meet]]
+    order = [int(result.part_ids[p][1:]) for p in range(3)]
+    far = np.abs(np.linalg.norm(ends[:, :, None] - at[order], axis=-1) - np.array(radii)[order])
+    pair = np.take_along_axis(far, np.repeat(parts[meet][:, None], 2, axis=1), axis=2)
+    assert np.percentile(np.abs(pair[..., 0] - pair[..., 1]), 95) < 0.06, "as far from the one as from the other"

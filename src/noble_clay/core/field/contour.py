@@ -321,6 +321,10 @@ def _filled(
                 at += 1
             middle += 1
             continue
+        if size == 3:
+            found[at] = number[start : start + 3]
+            at += 1
+            continue
         config, mine = which[line]
         before = 0
         for other in range(mine):

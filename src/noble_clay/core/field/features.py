@@ -27,8 +27,16 @@ FLAT = 0.05
 EXACT = 0.02
 """How far off the surface the point may be where planes meet, in cells, to be one of an edge."""
 
-INSET, WITHIN = 1e-3, 0.01
+INSET, WITHIN = 1e-2, 0.03
 """How near to its faces a point of an edge may be, and another within a cell, in cells."""
+
+OF_LINE, THIN = 0.1, 5e-4
+"""Nearer where that would be a larger share of the line around the cell: of how long it is where it lies in a face or no
+further off than `THIN` cells, else of how far it reaches away from that.
+"""
+
+FACE = 1e-9
+"""What reaches less far away from a plane lies in it, in cells."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -119,18 +127,27 @@ def middles(
     """
     edge, found, middle = _edges(rings.vertices, rings.planes, rings.starts, rings.cells, points, normals, of_triangles)
     edge &= rings.alone
+    around, starts = points[rings.vertices], rings.starts[:-1]
+    sizes = (
+        np.maximum.reduceat(around, starts) - np.minimum.reduceat(around, starts) if len(starts) else np.zeros((0, 3))
+    )
+    # A triangle across a cell is filled by itself; one within a face is not, since the next cell may have the same.
+    needed = needed & ((np.diff(rings.starts) > 3) | (sizes.min(axis=1, initial=1) < FACE))
+    nearest = OF_LINE * np.where(sizes > THIN, 2 * sizes, sizes.max(axis=1, initial=0, keepdims=True))
     some = np.flatnonzero(edge)
     at_edge = blocks.field_at(found[some], rings.blocks[some])
     edge[some] = np.abs(at_edge[:, 0]) <= EXACT * blocks.cell + blocks.fold.error
     low = rings.cells[some]
     onto = found[some] - at_edge[:, :1] / blocks.cell * at_edge[:, 1:4]
-    found[some] = np.clip(onto, low + INSET, low + 1 - INSET)
+    inset = np.minimum(INSET, nearest[some])
+    found[some] = np.clip(onto, low + inset, low + 1 - inset)
     plain = np.flatnonzero(needed & ~edge)
     told = blocks.field_at(middle[plain], rings.blocks[plain])
     low = rings.cells[plain]
     wanted_off = np.add.reduceat(off[rings.vertices], rings.starts[:-1]) / np.diff(rings.starts) if len(low) else off
     onto = middle[plain] - (told[:, 0] - wanted_off[plain])[:, None] / blocks.cell * told[:, 1:4]
-    found[plain] = np.clip(onto, low + WITHIN, low + 1 - WITHIN)
+    inset = np.minimum(WITHIN, nearest[plain])
+    found[plain] = np.clip(onto, low + inset, low + 1 - inset)
     wanted = needed | edge
     return wanted, found[wanted]
 
