@@ -31,8 +31,8 @@ INSET, WITHIN = 1e-2, 0.03
 """How near to its faces a point of an edge may be, and another within a cell, in cells."""
 
 OF_LINE, THIN = 0.1, 5e-4
-"""Nearer where that would be a larger share of the line around the cell: of how long it is where it lies in a face or no
-further off than `THIN` cells, else of how far it reaches away from that.
+"""Nearer where that would be a larger share of the line around the cell: of how long it is, where it lies in a face or
+no further off than `THIN` cells, else of how far it reaches away from that.
 """
 
 FACE = 1e-9
