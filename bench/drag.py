@@ -110,12 +110,21 @@ def check(answer: str | bytes) -> None:
     assert json.loads(answer[8 : 8 + length])["box"] is not None
 
 
+SCROLLED_TO = """
+  const line = document.getElementById(arguments[0]);
+  if (line) return line;
+  for (let e = document.querySelector('[role=treeitem]'); e; e = e.parentElement)
+    if (e.scrollHeight > e.clientHeight + 1) e.scrollTop += e.clientHeight / 2;
+  return null;"""
+"""A line of a long recipe, of which only what is in sight is there: scrolled on by half a page, or the line."""
+
+
 def frame_cost(server: Server, piece_id: str, moved: str) -> dict[str, int]:
     """What a frame draws while the part is held in the middle of a drag."""
     browser = open_browser()
     try:
         browser.get(f"{server.url}/pieces/{piece_id}/make")
-        line = until(browser, lambda: browser.find_element(By.ID, f"line-{moved}"))
+        line = until(browser, lambda: browser.execute_script(SCROLLED_TO, f"line-{moved}"))
         browser.execute_script("arguments[0].scrollIntoView(); arguments[0].click()", line)
         grip = until(browser, lambda: browser.find_element(By.CSS_SELECTOR, ".grip.move"))
         until(
@@ -132,7 +141,7 @@ def frame_cost(server: Server, piece_id: str, moved: str) -> dict[str, int]:
         browser.quit()
 
 
-def until(browser: webdriver.Chrome, found: Any, patience: float = 60) -> Any:
+def until(browser: webdriver.Chrome, found: Any, patience: float = 120) -> Any:
     end = time.monotonic() + patience
     while True:
         try:
