@@ -5,7 +5,7 @@ import { usePreferences } from '../api/preferences';
 import type { Known } from '../controls/tree';
 import { INK } from '../theme/ink';
 import type { Clip } from './clip';
-import { radiusBetween, runOver } from './glazes';
+import { cornerColours, radiusBetween, runOver } from './glazes';
 import type { Drawable } from './meshes';
 import './quickRaycast';
 import { useSectionPlanes } from './section';
@@ -115,10 +115,7 @@ function coloured(
   });
   const found = new THREE.BufferGeometry();
   for (const name of ['position', 'normal']) found.setAttribute(name, geometry.getAttribute(name));
-  const paint = new Float32Array(partOf.length * 3);
-  partOf.forEach((part, corner) => {
-    (colours[part] ?? glaze).toArray(paint, 3 * corner);
-  });
+  const paint = cornerColours(partOf, colours, glaze);
   if (mixed)
     runOver(drawable, colours, paint, (part, other) =>
       radiusBetween(known, ids[part] as string, ids[other] as string),

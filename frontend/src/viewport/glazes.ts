@@ -6,6 +6,19 @@ import type { Drawable } from './meshes';
 /** How far from the middle of a run a glaze reaches, in radii of the run. */
 const REACH = 0.8;
 
+/** A colour for every corner of a mesh: its part's. otherwise: of parts that have none. */
+export function cornerColours(
+  partOf: Uint32Array,
+  colours: THREE.Color[],
+  otherwise: THREE.Color,
+): Float32Array {
+  const paint = new Float32Array(partOf.length * 3);
+  partOf.forEach((part, corner) => {
+    (colours[part] ?? otherwise).toArray(paint, 3 * corner);
+  });
+  return paint;
+}
+
 /** The radius over which two parts of the recipe run into each other, mm; 0 where they meet sharply. */
 export function radiusBetween(known: Map<string, Known>, one: string, other: string): number {
   const [up, down] = [one, other].map((id) => [...parentsOf(known, id), id]) as [string[], string[]];

@@ -4,6 +4,7 @@ import type { Scene } from '../api/client';
 import type { Known } from '../controls/tree';
 import { INK } from '../theme/ink';
 import { distanceFor, FOV, HOME } from './CameraRig';
+import { cornerColours } from './glazes';
 import { type Drawable, loadMesh, matrixOf } from './meshes';
 
 const WIDTH = 480;
@@ -62,14 +63,14 @@ async function bodiesOf(scene: Scene, known: Map<string, Known>): Promise<THREE.
   const found: THREE.Mesh[] = [];
   if (scene.result?.triangles) {
     const colours = scene.result.parts.map((id) => new THREE.Color(known.get(id)?.colour ?? INK.clay));
-    found.push(painted(await loadMesh(scene.result.key), (part) => colours[part]));
+    found.push(painted(await loadMesh(scene.result.key), colours));
   }
   const leftOut = new Set(scene.soundness?.left_out.map((l) => l.part));
   for (const view of scene.parts.filter((v) => v.key && leftOut.has(v.id))) {
     const mesh = await loadMesh(view.key as string);
     const colour = new THREE.Color(known.get(view.id)?.colour ?? INK.clay);
     for (const rows of view.matrices) {
-      const body = painted(mesh, () => colour);
+      const body = painted(mesh, [], colour);
       body.geometry.applyMatrix4(matrixOf(rows));
       found.push(body);
     }
@@ -79,14 +80,11 @@ async function bodiesOf(scene: Scene, known: Map<string, Known>): Promise<THREE.
 
 function painted(
   { geometry, partOf }: Drawable,
-  colourOf: (part: number) => THREE.Color | undefined,
+  colours: THREE.Color[],
+  otherwise = new THREE.Color(INK.clay),
 ): THREE.Mesh {
   const found = geometry.clone();
-  const clay = new THREE.Color(INK.clay);
-  const paint = new Float32Array(partOf.length * 3);
-  partOf.forEach((part, corner) => {
-    (colourOf(part) ?? clay).toArray(paint, 3 * corner);
-  });
+  const paint = cornerColours(partOf, colours, otherwise);
   found.setAttribute('color', new THREE.BufferAttribute(paint, 3));
   const body = new THREE.Mesh(found, CLAY_SKIN);
   body.castShadow = body.receiveShadow = true;

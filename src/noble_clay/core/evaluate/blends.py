@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from noble_clay.core.errors import MeshError
-from noble_clay.core.evaluate.boxes import around
+from noble_clay.core.evaluate.boxes import longest_side
 from noble_clay.core.evaluate.fineness import FINENESS, default_cell
 from noble_clay.core.field import forms
 from noble_clay.core.field.blocks import Blocks
@@ -119,9 +119,9 @@ def _run(
     roughly: bool,
 ) -> Solid:
     radii = [e.radius for e in soft[1:]]
-    longest = _longest_side(soft)
+    longest = longest_side([e.solid.bounds for e in soft if e.part.op == "union"])
     _check_radius(max(radii), longest)
-    cell = (fineness or default_cell([r for r in radii if r], longest)) * (ROUGHLY if roughly else 1)
+    cell = (fineness or default_cell(radii, longest)) * (ROUGHLY if roughly else 1)
     meshes = [e.solid.mesh_with_parts() for e in soft]
     steps = [
         Step(e.part.op, e.radius if i else 0.0, _forms(e.part, cell, max(radii), sampled)) for i, e in enumerate(soft)
@@ -191,12 +191,6 @@ def _forms(part: Part, cell: float, reach: float, sampled: Sampled) -> tuple[Pla
     place = place_matrix(rigid, part.flip)
     matrices = [compose(m, place) for m in part.copies.matrices()] if part.copies else [place]
     return tuple(Placed(form, matrix) for matrix in matrices)
-
-
-def _longest_side(soft: list[Entering]) -> float:
-    """Of the box around all that is united, mm."""
-    low, high = around([e.solid.bounds for e in soft if e.part.op == "union"])
-    return float((high - low).max())
 
 
 def _check_radius(radius: float, most: float) -> None:

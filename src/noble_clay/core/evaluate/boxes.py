@@ -12,7 +12,7 @@ from noble_clay.core.errors import MeshError
 from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.mesh.affine import compose
 from noble_clay.core.mesh.mesh import Floats
-from noble_clay.core.piece.models import Part
+from noble_clay.core.piece.models import Part, widest_radius
 from noble_clay.core.piece.placing import place_matrix
 
 NOTHING = np.array([[np.inf] * 3, [-np.inf] * 3])
@@ -46,7 +46,7 @@ class Boxes:
             solid = self._evaluator.geometry(part)
             return NOTHING if solid.empty else solid.bounds
         if part.join is not None:
-            radius = max((p.radius_in(part.join.blend) for p in part.children if not p.reference), default=0.0)
+            radius = widest_radius(part.children, part.join.blend)
             grown = np.array([[-radius], [radius]])
             return around([self.of(p) for p in part.children if p.op == "union" and not p.reference]) + grown
         key = f"own:{self._evaluator.keys.geometry(part)}"
@@ -64,6 +64,12 @@ def around(boxes: list[Floats]) -> Floats:
     """The box around boxes."""
     every = np.array([NOTHING, *boxes])
     return np.array([every[:, 0].min(axis=0), every[:, 1].max(axis=0)])
+
+
+def longest_side(boxes: list[Floats]) -> float:
+    """Of the box around boxes."""
+    low, high = around(boxes)
+    return float((high - low).max())
 
 
 def through(box: Floats, matrix: Floats) -> Floats:

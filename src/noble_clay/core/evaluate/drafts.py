@@ -14,7 +14,7 @@ from itertools import groupby
 import numpy as np
 
 from noble_clay.core.errors import MeshError
-from noble_clay.core.evaluate.boxes import NOTHING, Boxes, around, holds, through
+from noble_clay.core.evaluate.boxes import NOTHING, Boxes, around, holds, longest_side, through
 from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.evaluate.fineness import default_cell
 from noble_clay.core.kernel.booleans import block, boolean
@@ -22,7 +22,7 @@ from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.affine import inverse
 from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.mesh.tolerances import ROUNDING
-from noble_clay.core.piece.models import Part, Piece, is_soft
+from noble_clay.core.piece.models import Part, Piece, is_soft, widest_radius
 from noble_clay.core.piece.placing import place_matrix
 
 Parts = tuple[Part, ...]
@@ -94,7 +94,7 @@ class Drafter:
             if "intersection" in {p.op for p in (was, now) if p}:
                 return None
             box = around([box, self._changed_part(was, now)])
-        return box + _reach((*before, *after), blend) * np.array([[-1.0], [1.0]])
+        return box + widest_radius((*before, *after), blend) * np.array([[-1.0], [1.0]])
 
     def _same(self, was: Part | None, now: Part | None) -> bool:
         keys = self._evaluator.keys
@@ -150,10 +150,9 @@ class Drafter:
         lines = [p for p in parts if not p.reference]
         each = [self._boxes.of(p) for p in lines]
         if fineness is None:
-            low, high = around([b for b, p in zip(each, lines, strict=True) if p.op == "union"])
-            radii = [p.radius_in(blend) for p in lines[1:]]
-            fineness = default_cell([r for r in radii if r], float((high - low).max()))
-        reach = _reach(parts, blend)
+            longest = longest_side([b for b, p in zip(each, lines, strict=True) if p.op == "union"])
+            fineness = default_cell([p.radius_in(blend) for p in lines[1:]], longest)
+        reach = widest_radius(parts, blend)
         near = [
             p
             for b, p in zip(each, lines, strict=True)
@@ -211,14 +210,9 @@ def _is_most(box: Floats, whole: Floats) -> bool:
     return bool(np.all(shared > 0) and np.prod(shared / sides) > MOST)
 
 
-def _reach(parts: Parts, blend: float) -> float:
-    """How far a part of a list of that blend changes what is beside it, mm."""
-    return max((p.radius_in(blend) for p in parts if not p.reference), default=0.0)
-
-
 def _same_frame(was: Part, now: Part) -> bool:
     """Whether both are nothing but their lists, in one place and run together alike, so that only the lists differ."""
-    if was.join is None or now.join is None or was.copies or now.copies or was.changed or now.changed:
+    if was.join is None or now.join is None or not was.only_list or not now.only_list:
         return False
     alike = was.join.blend == now.join.blend and was.join.fineness == now.join.fineness
     return alike and was.place == now.place and was.flip == now.flip

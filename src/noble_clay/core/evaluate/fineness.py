@@ -13,7 +13,8 @@ LEAST_CELL = 0.01
 
 
 def default_cell(radii: list[float], longest: float) -> float:
-    """The lattice's cell, mm: fine for the radii, all above 0, but not too fine for the whole. longest: side of the box
-    around all that is united, mm.
+    """The lattice's cell, mm: fine for the radii, but not too fine for the whole. radii: with which parts enter, 0 for
+    those that do so sharply, not all. longest: side of the box around all that is united, mm.
     """
+    radii = [r for r in radii if r]
     return max(LEAST_CELL, min(radii) / FINENESS, max(radii) / (3 * FINENESS), longest / MOST_ACROSS)

@@ -8,6 +8,7 @@ import numpy as np
 
 from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.fold import FAR, STEP, Fold, placed_at
+from noble_clay.core.mesh.half_edges import edge_codes
 from noble_clay.core.mesh.mesh import Floats, Ints
 
 BESIDE = 0.08
@@ -28,10 +29,10 @@ def with_borders(
     after = np.roll(of, -1, axis=1)
     mixed = (of != after) & (of >= 0) & (after >= 0)
     some = np.flatnonzero(mixed.any(axis=1))
-    span = np.int64(len(points))
-    names = np.where(mixed[some], _names(triangles[some], np.roll(triangles[some], -1, axis=1), span), -1)
+    span = len(points)
+    names = np.where(mixed[some], edge_codes(triangles[some], np.roll(triangles[some], -1, axis=1), span), -1)
     outer = outer[whose[outer[:, 0]] != whose[outer[:, 1]]]
-    found = np.setdiff1d(names, np.append(_names(outer[:, 0], outer[:, 1], span), -1))
+    found = np.setdiff1d(names, np.append(edge_codes(outer[:, 0], outer[:, 1], span), -1))
     if len(found) == 0:
         return np.zeros((0, 3)), triangles, step
     ends = np.column_stack([found // span, found % span])
@@ -52,12 +53,6 @@ def with_borders(
     left = np.ones(len(triangles), dtype=bool)
     left[some] = False
     return more, np.concatenate([triangles[left], new]), np.concatenate([step[left], new_step])
-
-
-def _names(first: Ints, second: Ints, span: np.int64) -> Ints:
-    """One number for every edge between two of `span` points, whichever way it runs."""
-    found: Ints = np.minimum(first, second) * span + np.maximum(first, second)
-    return found
 
 
 def _steps(whose: Ints, triangles: Ints) -> Ints:

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.field.blocks import Blocks
 from noble_clay.core.field.compiled import compiled
+from noble_clay.core.mesh.half_edges import edge_codes
 from noble_clay.core.mesh.mesh import Floats, Ints
 
 SHARP = math.cos(math.radians(25))
@@ -71,7 +72,7 @@ def with_edge_points(
     one, other = rings.vertices, rings.vertices[following(rings.starts)]
     some = np.flatnonzero((rings.planes < 0) & (np.einsum("ij,ij->i", normals[one], normals[other]) < SHARP))
     some = some[(normals[one[some]] != 0).any(axis=1) & (normals[other[some]] != 0).any(axis=1)]
-    codes = np.minimum(one[some], other[some]) * len(points) + np.maximum(one[some], other[some])
+    codes = edge_codes(one[some], other[some], len(points))
     known, first, index, times = np.unique(codes, return_index=True, return_inverse=True, return_counts=True)
     ring = np.searchsorted(rings.starts, some, side="right") - 1
     a, b = known // len(points), known % len(points)

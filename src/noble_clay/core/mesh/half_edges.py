@@ -12,6 +12,12 @@ from numpy.typing import NDArray
 from noble_clay.core.mesh.mesh import Ints
 
 
+def edge_codes(starts: Ints, ends: Ints, vertices: int) -> Ints:
+    """One number for every edge between two of so many vertices, whichever way it runs."""
+    found: Ints = np.minimum(starts, ends) * vertices + np.maximum(starts, ends)
+    return found
+
+
 def opposite(starts: Ints, ends: Ints, vertices: int) -> Ints:
     """(n,) for half edges from `starts` to `ends`, each (n,), which of them runs the other way; -1 for none. Of several
     it is one. vertices: how many there are.

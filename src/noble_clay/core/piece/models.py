@@ -69,6 +69,11 @@ def is_soft(parts: tuple[Part, ...], blend: float) -> bool:
     return any(p.radius_in(blend) > 0 for p in [p for p in parts if not p.reference][1:])
 
 
+def widest_radius(parts: tuple[Part, ...], blend: float) -> float:
+    """The largest radius with which any part enters a list of that blend, mm."""
+    return max((p.radius_in(blend) for p in parts if not p.reference), default=0.0)
+
+
 class Part(Model):
     """One line of the recipe: geometry, how it enters its parent, where it stands and how it is shown.
 
@@ -125,9 +130,14 @@ class Part(Model):
         return any(not c.off for c in self.changes)
 
     @property
+    def only_list(self) -> bool:
+        """Whether it is nothing but its list, moved: a join without changes or copies."""
+        return self.join is not None and not self.copies and not self.changed
+
+    @property
     def plain_join(self) -> bool:
-        """Whether it is nothing but its list, moved: a join without blend, changes or copies."""
-        return self.join is not None and not self.join.soft and not self.copies and not self.changed
+        """The same, without blend."""
+        return self.only_list and self.join is not None and not self.join.soft
 
     def radius_in(self, blend: float) -> float:
         """With which it enters a list of that blend, mm."""
