@@ -149,7 +149,7 @@ def main() -> int:
 
 
 def prepare(client: httpx.Client) -> None:
-    """Beside the crab: one whose bow floats, and a claw by itself."""
+    """Beside the demo: a crab whose bow floats, a claw by itself, what is blocked out, and parts in the drawer."""
     card = next(c for c in client.get("/api/pieces").json() if c["name"] == "Fiddler crab")
     floating = client.post(f"/api/pieces/{card['id']}/duplicate").json()
     post(client, floating, kind="set_piece", name="Crab, bow in the air")
@@ -163,8 +163,23 @@ def prepare(client: httpx.Client) -> None:
     post(client, octopus, kind="add_parts", parts=OCTOPUS)
     snail = client.post("/api/pieces", json={"name": "Lantern snail, blended"}).json()
     post(client, snail, kind="add_parts", parts=SNAIL)
+    for name, part, tags, fixed in (
+        ("Crab claw", (card["name"], "big-claw"), "crab, claw", False),
+        ("Lantern shell", ("Lantern snail", "lantern"), "shell, snail", False),
+        ("Tea light", ("Lantern snail", "tea-light"), "hole, candle", True),
+        ("Laced drum", ("Drumming octopus", "drum"), "drum, music", False),
+    ):
+        keep(client, name, *part, tags, fixed)
     vents = client.post("/api/pieces", json={"name": "Drum, vents too close"}).json()
     post(client, vents, kind="add_parts", parts=VENTS)
+
+
+def keep(client: httpx.Client, name: str, piece: str, part: str, tags: str, fixed: bool) -> None:
+    """Put a part of the demo into the drawer."""
+    card = next(c for c in client.get("/api/pieces").json() if c["name"] == piece)
+    fields = {"name": name, "tags": tags.split(", "), "fixed": fixed}
+    body = {"base_revision": card["revision"], "request_id": str(uuid.uuid4()), "ids": [part], "fields": fields}
+    client.post(f"/api/pieces/{card['id']}/keep", json=body, timeout=120).raise_for_status()
 
 
 def post(client: httpx.Client, state: dict[str, Any], **edit: Any) -> None:
@@ -178,7 +193,7 @@ def post(client: httpx.Client, state: dict[str, Any], **edit: Any) -> None:
 
 def show_pieces(browser: webdriver.Chrome, url: str) -> None:
     browser.get(url)
-    drawn = "return document.querySelectorAll('article').length === 7 && "
+    drawn = "return document.querySelectorAll('article').length === 9 && "
     drawn += "[...document.querySelectorAll('article')].every(a => a.querySelector('img')?.naturalWidth > 100)"
     wait(lambda: browser.execute_script(drawn))
     browser.refresh()
@@ -229,18 +244,6 @@ def show_beside(browser: webdriver.Chrome, url: str) -> None:
     click(browser, "//button[.='Side by side']")
     time.sleep(2)
     click(browser, "//button[.='Frame all']")
-    time.sleep(2)
-
-
-def show_wiper(browser: webdriver.Chrome, url: str) -> None:
-    """After `show_mended` too."""
-    browser.get(url)
-    click(browser, "//a[.='Barnacle bell']")
-    click(browser, "//nav//a[.='Mend']")
-    click(browser, "//button[.='Wiper']")
-    ActionChains(browser).drag_and_drop_by_offset(
-        browser.find_element(By.XPATH, "//*[@data-testid='wiper']"), -40, 0
-    ).perform()
     time.sleep(2)
 
 
@@ -309,6 +312,47 @@ def show_soft(browser: webdriver.Chrome, url: str) -> None:
     time.sleep(2)
 
 
+def show_profile(browser: webdriver.Chrome, url: str) -> None:
+    """A lantern's wall on the drawing board, one of its points chosen."""
+    browser.get(url)
+    click(browser, "//a[.='Lantern snail']")
+    click(browser, line("Shell wall"))
+    click(browser, "//button[.='Draw its profile']")
+    choose_drawn(browser, 3)
+
+
+def show_outline(browser: webdriver.Chrome, url: str) -> None:
+    """A leaf's blade on the drawing board, with the handles of a point."""
+    with httpx.Client(base_url=url, timeout=60) as client:
+        leaf = client.post("/api/pieces", json={"name": "Sea lettuce"}).raise_for_status().json()
+        body = {"base_revision": 0, "request_id": str(uuid.uuid4()), "preset": "leaf"}
+        client.post(f"/api/pieces/{leaf['id']}/put-ready", json=body).raise_for_status()
+    browser.get(f"{url}/pieces/{leaf['id']}/make")
+    click(browser, line("Blade"))
+    click(browser, "//button[.='Draw its outline']")
+    choose_drawn(browser, 1)
+
+
+def choose_drawn(browser: webdriver.Chrome, number: int) -> None:
+    """Click a point on the drawing board, once the view beside it stands."""
+    points = ".sheet [data-point]"
+    wait(lambda: len(browser.find_elements(By.CSS_SELECTOR, points)) > number + 2)
+    time.sleep(3)
+    ActionChains(browser).click(browser.find_elements(By.CSS_SELECTOR, points)[number]).perform()
+    time.sleep(1)
+
+
+def show_limb(browser: webdriver.Chrome, url: str) -> None:
+    """A snail's neck while its points are drawn in the view."""
+    browser.get(url)
+    click(browser, "//a[.='Lantern snail']")
+    click(browser, line("Neck"))
+    click(browser, "//button[.='Draw it in the view']")
+    wait(lambda: browser.find_elements(By.CSS_SELECTOR, ".grip.limb-point"))
+    click(browser, "//button[starts-with(.,'Frame')]")
+    time.sleep(3)
+
+
 def show_section(browser: webdriver.Chrome, url: str) -> None:
     browser.get(url)
     click(browser, "//a[.='Lantern snail, blended']")
@@ -349,6 +393,14 @@ def show_failing(browser: webdriver.Chrome, url: str) -> None:
     time.sleep(2)
 
 
+def show_drawer(browser: webdriver.Chrome, url: str) -> None:
+    browser.get(f"{url}/drawer")
+    drawn = "const a = [...document.querySelectorAll('article')]; "
+    drawn += "return a.length === 4 && a.every(c => c.querySelector('img')?.naturalWidth > 100)"
+    wait(lambda: browser.execute_script(drawn), 60)
+    time.sleep(0.5)
+
+
 def show_preferences(browser: webdriver.Chrome, url: str) -> None:
     browser.get(f"{url}/preferences")
     wait(lambda: browser.find_elements(By.CSS_SELECTOR, ".shortcut"))
@@ -364,13 +416,16 @@ VIEWS = {
     "make-join": show_join,
     "make-soft": show_soft,
     "make-section": show_section,
+    "draw-profile": show_profile,
+    "draw-outline": show_outline,
+    "draw-limb": show_limb,
     "mend": show_mend,
     "mend-findings": show_findings,
     "mend-moved": show_mended,
     "mend-beside": show_beside,
-    "mend-wiper": show_wiper,
     "long-work": show_long_work,
     "make-failing": show_failing,
+    "drawer": show_drawer,
     "preferences": show_preferences,
 }
 

@@ -4,6 +4,7 @@ import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
 import { PieceRoom } from './controls/PieceRoom';
+import { Drawer } from './drawer/Drawer';
 import { Jobs } from './jobs/Jobs';
 import { Make } from './make/Make';
 import { Mend } from './mend/Mend';
@@ -35,6 +36,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
               <Route key={path} path={path} element={stage} />
             ))}
           </Route>
+          <Route path="/drawer" element={<Drawer />} />
           <Route path="/jobs" element={<Jobs />} />
           <Route path="/preferences" element={<Preferences />} />
           <Route path="*" element={<Navigate to="/" replace />} />

@@ -1,4 +1,4 @@
-"""The command line: build, inspect and repair without a browser or a database, and serve.
+"""The command line: build, inspect, repair, check and cut without a browser or a database, and serve.
 
 Each command imports what it needs when it is run, so that none waits for what another needs.
 """
@@ -11,7 +11,7 @@ import json
 import os
 import sys
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from noble_clay import __version__
 from noble_clay.core.errors import ClayError, MeshError
@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from noble_clay.core.evaluate.result import Result
     from noble_clay.core.formats.mesh_file import MeshFile
     from noble_clay.core.mesh.inspect import Inspection
+    from noble_clay.core.mesh.mesh import Mesh
     from noble_clay.core.piece.models import Piece
 
 OK, FLAWED, BAD_INPUT = 0, 1, 2
@@ -80,6 +81,24 @@ def _parser() -> argparse.ArgumentParser:
     )
     repair.set_defaults(run=_repair)
 
+    check = commands.add_parser("check", help="say whether a piece or mesh prints and stands, and what it takes")
+    check.add_argument("file", type=Path, metavar="PIECE_OR_MESH")
+    check.add_argument("--json", action="store_true", help="print one JSON object")
+    check.add_argument("--printer", metavar="NAME")
+    check.add_argument("--filament", metavar="NAME")
+    check.add_argument("--layer", type=float, metavar="MM", help="0.2 unless said otherwise")
+    check.add_argument("--infill", type=float, metavar="PERCENT", help="15 unless said otherwise")
+    check.set_defaults(run=_check)
+
+    cut = commands.add_parser("cut", help="cut a piece or mesh into parts that plug together")
+    cut.add_argument("file", type=Path, metavar="PIECE_OR_MESH")
+    cut.add_argument("--at", action="append", required=True, metavar="z=MM", help="a plane; may be given several times")
+    cut.add_argument("-o", "--output", type=Path, required=True, metavar="FOLDER", help="gets one 3MF file a part")
+    cut.add_argument("--peg", choices=["none", "round", "square", "dovetail"], default="round")
+    cut.add_argument("--clearance", type=float, default=0.2, metavar="MM", help="0.2 unless said otherwise")
+    cut.add_argument("--json", action="store_true", help="print one JSON object")
+    cut.set_defaults(run=_cut)
+
     serve = commands.add_parser("serve", help="run the web application")
     serve.add_argument("--host", default="127.0.0.1", help="a loopback address")
     serve.add_argument("--port", type=int, default=8080)
@@ -104,15 +123,9 @@ def _build(arguments: argparse.Namespace) -> int:
 
 
 def _inspect(arguments: argparse.Namespace) -> int:
-    if is_read(ending(arguments.file)):
-        from noble_clay.core.mesh.inspect import inspect_mesh
-
-        inspection = inspect_mesh(_mesh_file(arguments.file).in_mm())
-        _say(arguments, inspection.values(), [])
-        return _status(inspection)
-    _, result = _evaluated(arguments.file)
-    _say(arguments, result.inspection.values(), _piece_notes(result))
-    return _status(result.inspection, result)
+    given = _given(arguments.file)
+    _say(arguments, given.inspection.values(), _piece_notes(given.result) if given.result else [])
+    return _status(given.inspection, given.result)
 
 
 def _repair(arguments: argparse.Namespace) -> int:
@@ -134,6 +147,61 @@ def _repair(arguments: argparse.Namespace) -> int:
         notes.append(f"{report.proposal}, for example --thickness {report.proposal_mm:.3g}")
     _say(arguments, report.values(), notes)
     return _status(report.after)
+
+
+def _check(arguments: argparse.Namespace) -> int:
+    from noble_clay.core.piece.read import validated
+    from noble_clay.core.printing.check import check_print
+    from noble_clay.core.printing.profiles import FILAMENTS, PRINTERS, Settings, named
+
+    printer = named(PRINTERS, arguments.printer, "printer")
+    filament = named(FILAMENTS, arguments.filament, "filament")
+    wanted = {"layer": arguments.layer, "infill": None if arguments.infill is None else arguments.infill / 100}
+    settings = validated(Settings.model_validate, {k: v for k, v in wanted.items() if v is not None})
+    given = _given(arguments.file)
+    if not given.inspection.manifold:
+        return _not_closed(given.inspection)
+    found = check_print(given.mesh, printer, filament, settings).values()
+    if arguments.json:
+        print(json.dumps(found))
+    else:
+        for name, value in found.items():
+            print(f"{name}: {value}")
+    return _status(given.inspection, given.result)
+
+
+def _cut(arguments: argparse.Namespace) -> int:
+    from noble_clay.core.formats.cut_parts import write_parts
+    from noble_clay.core.kernel.solid import Solid
+    from noble_clay.core.printing.cutting import cut, plane_of
+
+    planes = [plane_of(text) for text in arguments.at]
+    given = _given(arguments.file)
+    if not given.inspection.manifold:
+        return _not_closed(given.inspection)
+    solid = given.result.solid if given.result else Solid.from_mesh(given.mesh, "mesh")
+    parts, gap = cut(solid, planes, arguments.peg, arguments.clearance)
+    files = write_parts(arguments.output, arguments.file.name.split(".")[0], [p.solid for p in parts], given.piece)
+    told = [
+        {"file": str(f), "volume_mm3": p.solid.volume, "bodies": p.solid.bodies, "pegs": p.pegs, "sockets": p.sockets}
+        for f, p in zip(files, parts, strict=True)
+    ]
+    if arguments.json:
+        print(json.dumps({"parts": told, "least_gap_mm": gap}))
+    else:
+        for part in told:
+            print(", ".join(f"{name}: {value}" for name, value in part.items()))
+        print("no pegs" if gap is None else f"least gap between pegs and sockets: {gap:.3g} mm")
+    return OK
+
+
+def _not_closed(inspection: Inspection) -> int:
+    print(f"noble-clay: not a closed manifold ({_flaws(inspection)}): mend it first", file=sys.stderr)
+    return FLAWED
+
+
+def _flaws(inspection: Inspection) -> str:
+    return ", ".join(f"{f.kind.replace('_', ' ')}: {f.count:,}" for f in inspection.findings) or "nothing is left"
 
 
 def _serve(arguments: argparse.Namespace) -> int:
@@ -170,6 +238,25 @@ def _say(arguments: argparse.Namespace, values: dict[str, Any], notes: list[str]
         print(f"  {finding['kind'].replace('_', ' ')}: {finding['count']:,}")
     for note in notes:
         print(f"  {note}")
+
+
+class _Given(NamedTuple):
+    """A piece or mesh that was named. mesh: mm, as it is or will be written. piece, result: none of a mesh."""
+
+    mesh: Mesh
+    inspection: Inspection
+    piece: Piece | None = None
+    result: Result | None = None
+
+
+def _given(path: Path) -> _Given:
+    if is_read(ending(path)):
+        from noble_clay.core.mesh.inspect import inspect_mesh
+
+        mesh = _mesh_file(path).in_mm()
+        return _Given(mesh, inspect_mesh(mesh))
+    piece, result = _evaluated(path)
+    return _Given(result.written.mesh, result.inspection, piece, result)
 
 
 def _evaluated(path: Path) -> tuple[Piece, Result]:

@@ -90,6 +90,11 @@ def nested(levels, innermost):
     return innermost
 
 
+DRAWER = st.none() | st.builds(
+    lambda p, s: {"part": p * 16, "mark": "0" * 16, "scale": s},
+    st.sampled_from(["a", "g"]),
+    st.none() | st.tuples(*[st.sampled_from([1e-9, 1.0, -1.0, 2.5])] * 3).map(list),
+)
 FIELDS = st.one_of(
     st.builds(lambda v: {"name": v}, TEXT),
     st.builds(lambda v: {"op": v}, OP),
@@ -99,6 +104,7 @@ FIELDS = st.one_of(
     st.builds(lambda v: {"opacity": v}, st.sampled_from([-1, 0, 0.5, 1, 2])),
     st.builds(lambda n, v: {n: v}, st.sampled_from(["hidden", "reference", "locked", "follows_body"]), st.booleans()),
     st.builds(lambda v: {"mesh": {"asset": v * 64}}, st.sampled_from(["0", "g"])),
+    st.builds(lambda v: {"drawer": v}, DRAWER),
 )
 ADDED = st.one_of(
     st.builds(lambda p, place: {"id": "new", "primitive": p, "place": place}, PRIMITIVE, PLACE),
@@ -154,7 +160,14 @@ KINDS = {
         POINT,
         ADDED,
     ),
-    "set_piece": st.builds(lambda n, t: {"name": n, "notes": t}, st.none() | TEXT, st.none() | st.just("x" * 20_001)),
+    "set_piece": st.builds(
+        lambda n, t, d: {"name": n, "notes": t, "drawer": d},
+        st.none() | TEXT,
+        st.none() | st.just("x" * 20_001),
+        st.none() | st.builds(lambda tag, n: {"tags": [tag] * n, "fixed": True}, TEXT, st.sampled_from([0, 20, 21])),
+    ),
+    "follow_drawer": st.builds(lambda i, a: {"ids": i, "part": a}, LIST, ADDED),
+    "take_in": st.builds(lambda a: {"part": a}, ADDED),
     "restore": st.builds(
         lambda i, p, n, a: {
             "steps": [{"kind": "splice", "parent": None, "index": n, "remove": 1, "insert": [a]}],

@@ -10,6 +10,8 @@ from pydantic import Field
 from noble_clay.core.field_kinds import (
     FileKind,
     Kind,
+    NumbersKind,
+    PlaneLoopsKind,
     PlanePointsKind,
     Shown,
     SpacePointsKind,
@@ -52,6 +54,10 @@ class Gadget(Round):
     open: Annotated[Flag, Field(title="Open at the top")] = False
     outline: Annotated[tuple[PlanePoint, ...], Kind(PlanePointsKind()), Field(min_length=3, max_length=20)]
     spine: Annotated[tuple[Bead, ...], Kind(SpacePointsKind(radii=True)), Field(min_length=2, max_length=9)]
+    holes: Annotated[
+        tuple[tuple[PlanePoint, ...], ...], Kind(PlaneLoopsKind()), Field(max_length=4, title="Holes")
+    ] = ()
+    weights: Annotated[tuple[Length, ...], Kind(NumbersKind("mm")), Field(max_length=9, title="Weights")] = ()
     drawing: Annotated[str, Kind(FileKind((".svg",))), Field(max_length=10_000, title="Drawing")] = ""
     knob: Annotated[Knob | None, Field(title="Knob"), Shown(none="none")] = None
     facets: Facets = 16

@@ -39,8 +39,16 @@ class Maker:
         return self.client.post(f"{self.url}/edits", json=body)
 
     def edit(self, **edit):
-        self.state = self.post(edit).raise_for_status().json()
+        return self.take(self.post(edit))
+
+    def take(self, answer):
+        """The state that an edit of any kind answered, once it is made: a busy machine answers before that."""
+        self.state = answer.raise_for_status().json()
         return self.made()
+
+    def fresh(self):
+        """The state as it is kept now, made."""
+        return self.take(self.client.get(self.url))
 
     def made(self, patience=60):
         """The state once it is made, or is told to be impossible."""
@@ -67,8 +75,7 @@ class Maker:
 
     def step(self, way):
         answer = self.client.post(f"{self.url}/{way}", json={"base_revision": self.state["revision"]})
-        self.state = answer.raise_for_status().json()
-        return self.made()
+        return self.take(answer)
 
     def drilled(self):
         """A cube with a hole, as two edits."""

@@ -47,9 +47,7 @@ def bring(maker, data, name="found.stl"):
 
 def put(maker, job, unit="millimeter"):
     body = {"base_revision": maker.state["revision"], "request_id": str(uuid.uuid4()), "unit": unit}
-    answer = maker.client.post(f"{maker.url}/bring-in/{job['id']}/put", json=body)
-    maker.state = answer.raise_for_status().json()
-    return maker.state["chosen"][0]
+    return maker.take(maker.client.post(f"{maker.url}/bring-in/{job['id']}/put", json=body))["chosen"][0]
 
 
 def brought(maker, mesh, unit="millimeter"):
@@ -100,7 +98,7 @@ def test_a_broken_mesh_is_shown_found_out_and_mended_as_one_step(maker):
 
     job = until_ended(maker.client, mend(maker, part))
     assert job["state"] == "done"
-    state = maker.client.get(maker.url).json()
+    state = maker.fresh()
     assert state["undo"] == "Mended found"
     assert state["scene"]["soundness"]["sound"]
     report = job["result"][part]["report"]
@@ -124,7 +122,6 @@ def test_a_broken_mesh_is_shown_found_out_and_mended_as_one_step(maker):
     ):
         assert said in page
 
-    maker.state = state
     undone = maker.step("undo")
     assert not undone["scene"]["soundness"]["sound"]
     assert maker.step("redo")["scene"]["soundness"]["sound"]
@@ -146,7 +143,7 @@ def test_wishes_are_in_millimetres_however_the_part_is_scaled(maker):
     assert report["proposal"]["wall_mm"] == pytest.approx(0.006 * 50.8 * 2**0.5, rel=1e-6)
     assert maker.client.get(maker.url).json()["revision"] == maker.state["revision"], "nothing was changed"
     job = until_ended(maker.client, mend(maker, part, wall_mm=1.5))
-    state = maker.client.get(maker.url).json()
+    state = maker.fresh()
     assert state["scene"]["soundness"]["sound"]
     assert state["scene"]["soundness"]["volume_mm3"] == pytest.approx(50.8**2 * 1.5, rel=1e-3)
 
@@ -289,8 +286,7 @@ def test_one_flaw_is_mended_by_itself_as_one_step(maker):
     gone = until_ended(maker.client, maker.client.post(f"{maker.url}/mend-flaw", json=one).json())
     assert gone["state"] == "failed"
     assert "not there any more" in gone["error"]
-    maker.state = maker.client.get(maker.url).json()
-    assert maker.state["undo"] == "Mended found"
+    assert maker.fresh()["undo"] == "Mended found"
     maker.step("undo")
     maker.step("undo")
     assert [f["kind"] for f in found()] == kinds, "two steps, and both undone"
@@ -357,7 +353,8 @@ def test_a_killed_workers_job_is_done_by_another_once(server, maker):
     server.worker = launch_worker()
     ended = until_ended(maker.client, job, 90)
     assert ended["state"] == "done"
-    before, maker.state = maker.state, maker.client.get(maker.url).json()
+    before = maker.state
+    maker.fresh()
     state = maker.counted()
     assert state["revision"] == before["revision"] + 1
     assert state["scene"]["soundness"]["sound"]

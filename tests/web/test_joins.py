@@ -29,7 +29,7 @@ def test_a_join_is_baked_with_its_changes_and_taken_back(maker):
     join = maker.state["piece"]["parts"][0]["id"]
     maker.edit(kind="set_changes", id=join, stack=[{"kind": "flatten", "depth": 4, "side": "z+"}])
     before = maker.state["scene"]["soundness"]
-    maker.state = bake(maker, join).raise_for_status().json()
+    maker.take(bake(maker, join))
     (baked,) = maker.state["piece"]["parts"]
     assert baked["mesh"] and not baked.get("join") and not baked.get("changes")
     after = maker.state["scene"]["soundness"]

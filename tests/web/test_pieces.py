@@ -15,7 +15,8 @@ from tests.web.conftest import Maker
 
 def test_the_demo_is_there_once(api):
     cards = api.get("/api/pieces").json()
-    assert sorted(c["name"] for c in cards if c["demo"]) == ["Barnacle bell", "Fiddler crab"]
+    demo = sorted(c["name"] for c in cards if c["demo"])
+    assert demo == ["Barnacle bell", "Drumming octopus", "Fiddler crab", "Lantern snail"]
 
 
 def test_an_edit_answers_with_revision_meshes_and_soundness(maker):
@@ -119,7 +120,7 @@ def test_a_join_that_leaves_nothing_is_kept_and_undoable(maker):
 def test_put_down_lands_beside_and_on_the_wheel(maker):
     for _ in range(3):
         body = {"base_revision": 0, "request_id": str(uuid.uuid4()), "primitive": {"kind": "sphere", "radius": 9}}
-        maker.state = maker.client.post(f"{maker.url}/put-down", json=body).raise_for_status().json()
+        maker.take(maker.client.post(f"{maker.url}/put-down", json=body))
     sound = maker.state["scene"]["soundness"]
     assert sound["bodies"] == 3
     assert sound["bounds"][0][2] == pytest.approx(0)
@@ -214,8 +215,15 @@ def test_sums(api):
 
 def test_the_tray_has_every_primitive_with_fields_and_a_drawing(api):
     for info in api.get("/api/primitives").raise_for_status().json():
-        assert {f["name"] for f in info["fields"]} | {"kind"} == set(info["sample"])
+        drawn = {"turned": {"profile", "sharp"}, "outline": {"loops", "svg"}, "limb": {"points", "radii"}}
+        elsewhere = drawn.get(info["kind"], set())  # drawn, not typed among the fields
+        assert {f["name"] for f in info["fields"]} | {"kind"} | elsewhere == set(info["sample"])
+        assert bool(info["editor"]) == bool(elsewhere)
         assert api.get(f"/api/primitives/{info['kind']}/tile.svg").text.count("<polygon") >= 2
+        moving = api.get(f"/api/primitives/{info['kind']}/moving.svg").text
+        assert len(moving) < 3_000_000
+        named = [f["title"] for f in info["fields"] if f">{f['title']}</text>" in moving]
+        assert named or info["kind"] in ("turned", "limb"), "its fields are seen moving"
 
 
 def test_the_published_schema_is_served(api):

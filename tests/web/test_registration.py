@@ -67,6 +67,8 @@ def test_the_catalogue_has_them_with_all_their_fields(api):
         "count": "count",
         "turn": "angle",
         "step": "vector",
+        "holes": "plane_loops",
+        "weights": "numbers",
         "words": "text",
         "side": "choice",
         "open": "flag",
@@ -85,8 +87,7 @@ def test_the_catalogue_has_them_with_all_their_fields(api):
 def test_a_form_and_a_change_are_put_set_shown_and_undone(maker):
     sample = next(p for p in maker.client.get("/api/primitives").json() if p["kind"] == "gadget")["sample"]
     body = {"base_revision": 0, "request_id": "put-down-1", "primitive": sample}
-    maker.state = maker.client.post(f"{maker.url}/put-down", json=body).raise_for_status().json()
-    state = maker.made()
+    state = maker.take(maker.client.post(f"{maker.url}/put-down", json=body))
     assert (part := state["piece"]["parts"][0])["name"] == "Gadget"
     (view,) = state["scene"]["parts"]
     assert [h["field"] for h in view["handles"]] == ["width"] and view["chord_error"] > 0

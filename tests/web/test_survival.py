@@ -25,8 +25,7 @@ def test_an_accepted_edit_survives_the_web_process(server, maker):
     relaunched(server)
     with server.client() as client:
         before, maker.client = maker.state, client
-        maker.state = client.get(maker.url).json()
-        state = maker.made()
+        state = maker.fresh()
         assert state["piece"] == before["piece"]
         assert state["scene"]["soundness"]["sound"]
         assert state["undo"] == "Cut Box, Cylinder"
@@ -39,8 +38,7 @@ def test_a_killed_solver_is_replaced_and_the_piece_evaluated_anew(server, maker)
     for solver in killed:
         solver.kill()
     assert len(killed) >= 1
-    maker.state = maker.client.get(maker.url).json()
-    assert maker.made()["scene"]["result"] == before
+    assert maker.fresh()["scene"]["result"] == before
     state = maker.edit(kind="move", ids=["rod"], by=[1, 0, 0])
     assert state["scene"]["soundness"]["sound"]
 

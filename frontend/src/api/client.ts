@@ -33,6 +33,12 @@ export type FlawKind = Flaw['kind'];
 export type MendOptions = components['schemas']['MendOptions'];
 export type Compared = components['schemas']['CompareAnswer'];
 export type LengthUnit = NonNullable<components['schemas']['PutMesh']['unit']>;
+export type KeptCard = components['schemas']['KeptCard'];
+export type KeptFields = components['schemas']['KeptFields'];
+export type CopyNote = components['schemas']['CopyNote'];
+export type Followed = components['schemas']['Followed'];
+export type Backdrop = components['schemas']['Backdrop'];
+export type Preset = components['schemas']['Preset'];
 export type PrimitiveInfo = components['schemas']['PrimitiveAnswer'];
 export type ChangeInfo = components['schemas']['ChangeAnswer'];
 export type ShapeChange = Part['changes'][number];
@@ -70,7 +76,7 @@ export const pauseBefore = (again: number) => Math.min(1000 * 1.5 ** again, 15_0
 
 export const said = (error: unknown): string => (error instanceof Error ? error.message : String(error));
 
-type Answer = { data?: unknown; error?: unknown; response: Response };
+export type Answer = { data?: unknown; error?: unknown; response: Response };
 
 /** The data of an answer, as its model says (the client itself forgets how long fixed lists are); throws `Refused`, or `Away` when nobody answers. */
 export async function answered<T>(request: Promise<Answer>): Promise<T> {

@@ -909,6 +909,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/primitives/{kind}/moving.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Primitive Moving
+         * @description The same drawing with one field after the other grown and shrunk, each named.
+         */
+        get: operations["primitive_moving"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sum": {
         parameters: {
             query?: never;
@@ -943,6 +963,287 @@ export interface paths {
         get: operations["piece_schema"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Drawer
+         * @description What lies in the drawer, the last changed first, and where copies of it are.
+         */
+        get: operations["list_drawer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description Put a copy of parts into the drawer, standing on the middle of its wheel.
+         */
+        post: operations["keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawer/take-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take In File
+         * @description Put what a piece file holds into the drawer: the raw body, `.clay.json` or `.claypack`.
+         */
+        post: operations["take_in_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawer/{kept_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Kept
+         * @description Name, tags and notes, and whether copies that are taken out from now on keep their size.
+         */
+        put: operations["set_kept"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawer/{kept_id}/follow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Follow
+         * @description Let the copies in some pieces follow what lies in the drawer now: one step in each piece, which can undo it. What
+         *     was changed there, or is locked, stays as it is; where one piece cannot, the others still do.
+         */
+        post: operations["follow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/drawer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Copies Here
+         * @description What the drawer knows of the parts of a piece that were taken out of it.
+         */
+        get: operations["copies_here"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/follow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Follow Here
+         * @description Make one copy as the drawer has it now, whatever was changed of it here.
+         */
+        post: operations["follow_here"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/put-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Back
+         * @description Let the drawer have what was made of a copy here; other copies may follow it then.
+         */
+        post: operations["put_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawings/around/{piece_id}/{part_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What Is Around
+         * @description The neighbours of an outline where they meet its floor, or of a profile where its plane cuts them.
+         */
+        get: operations["what_is_around"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawings/points": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Apart
+         * @description Path data as loops of points with handles.
+         */
+        post: operations["take_apart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drawings/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take In
+         * @description The outlines of all shapes of an SVG file, as they stand in it; nothing that could run or fetch is looked at.
+         */
+        post: operations["take_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/presets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Presets
+         * @description All presets, by name.
+         */
+        get: operations["list_presets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/presets/{slug}/tile.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Preset Tile
+         * @description A drawing of the preset.
+         */
+        get: operations["preset_tile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/put-ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Ready
+         * @description Put a preset or a part of the drawer down with its foot on the wheel, never inside another part.
+         */
+        post: operations["put_ready"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1097,6 +1398,17 @@ export interface components {
             index: number;
         };
         /**
+         * Backdrop
+         * @description Closed rings of what stands around a drawn part, in the coordinates of its drawing, mm.
+         */
+        Backdrop: {
+            /** Rings */
+            rings: [
+                number,
+                number
+            ][][];
+        };
+        /**
          * Bake
          * @description The part, its joins and changes made, becomes a mesh part in the same spot. asset: that mesh.
          */
@@ -1121,6 +1433,40 @@ export interface components {
             request_id: string;
             /** Id */
             id: string;
+        };
+        /**
+         * BallJoint
+         * @description The ball's middle is the origin, in both halves: in the same place they fit. The ball's neck points down.
+         */
+        BallJoint: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ball_joint";
+            /** Ball radius */
+            ball_radius: number;
+            /**
+             * Neck
+             * @description radius of what the ball stands on
+             */
+            neck: number;
+            /**
+             * Clearance
+             * @description between ball and cup, all over
+             */
+            clearance: number;
+            /**
+             * Half
+             * @enum {string}
+             */
+            half: "ball" | "socket";
+            /**
+             * Sides
+             * @description straight sides of a full circle
+             * @default 64
+             */
+            facets: number;
         };
         /**
          * Bend
@@ -1198,6 +1544,45 @@ export interface components {
             /** Ids */
             ids: string[];
         };
+        /**
+         * Bricks
+         * @description Courses begin at the lower left corner of the side towards -y; what does not fit at the right and at the top is
+         *     cut. `running`: every other course set off by half a brick; `stack`: brick over brick; `flemish`: long and short by
+         *     turns, each short one over the middle of a long one.
+         */
+        Bricks: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bricks";
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+            /** Brick */
+            brick: [
+                number,
+                number
+            ];
+            /**
+             * Mortar
+             * @description how wide the joints are
+             */
+            mortar: number;
+            /**
+             * Depth
+             * @description of the joints; below the wall's
+             */
+            depth: number;
+            /**
+             * Bond
+             * @enum {string}
+             */
+            bond: "running" | "stack" | "flemish";
+        };
         /** Capsule */
         Capsule: {
             /**
@@ -1270,6 +1655,47 @@ export interface components {
              * @enum {string}
              */
             how: "Turned" | "Moved" | "Seated" | "Lined up" | "Sank" | "Set down" | "Centred" | "Mirrored";
+        };
+        /**
+         * Cells
+         * @description The same for the same seed, count and size. Cells too narrow for the gap are left out.
+         */
+        Cells: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "cells";
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+            /** Count */
+            count: number;
+            /**
+             * Gap
+             * @description from cell to cell
+             */
+            gap: number;
+            /**
+             * Seed
+             * @description another number, other cells
+             */
+            seed: number;
+            /**
+             * Corners
+             * @description radius that corners are rounded by, in the plane
+             * @default 0
+             */
+            round: number;
+            /**
+             * In space
+             * @description cells all through the block, not columns
+             * @default false
+             */
+            in_space: boolean;
         };
         /**
          * Centre
@@ -1388,6 +1814,37 @@ export interface components {
             ] | null;
         };
         /**
+         * CopyNote
+         * @description What the drawer knows of a part of a piece. name: in the drawer; none where it lies there no more. behind: the
+         *     drawer has another by now. changed: the part was changed here.
+         */
+        CopyNote: {
+            /** Id */
+            id: string;
+            /** Kept Id */
+            kept_id: string;
+            /** Name */
+            name: string | null;
+            /** Fixed */
+            fixed: boolean;
+            /** Behind */
+            behind: boolean;
+            /** Changed */
+            changed: boolean;
+        };
+        /**
+         * CopyRequest
+         * @description A part of a piece that was taken out of the drawer.
+         */
+        CopyRequest: {
+            /** Base Revision */
+            base_revision: number;
+            /** Request Id */
+            request_id: string;
+            /** Id */
+            id: string;
+        };
+        /**
          * CountAnswer
          * @description The joined skin of a revision and its soundness; both none where the piece has changed meanwhile.
          */
@@ -1411,6 +1868,37 @@ export interface components {
              * @enum {string}
              */
             kind: "count";
+        };
+        /** Crescent */
+        Crescent: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "crescent";
+            /** Radius */
+            radius: number;
+            /**
+             * Bite radius
+             * @description of the disc that is taken away
+             */
+            bite_radius: number;
+            /**
+             * Offset
+             * @description of the bite's middle, towards +x
+             */
+            offset: number;
+            /**
+             * Height
+             * @description how thick it lies
+             */
+            height: number;
+            /**
+             * Sides
+             * @description straight sides of a full circle
+             * @default 64
+             */
+            facets: number;
         };
         /**
          * CutInside
@@ -1505,6 +1993,65 @@ export interface components {
             diameter: number;
         };
         /**
+         * Drawing
+         * @description Closed loops of points, and the path data that says the same.
+         */
+        Drawing: {
+            /** Svg */
+            svg: string;
+            /** Loops */
+            loops: components["schemas"]["DrawnPoint"][][];
+        };
+        /**
+         * DrawnPoint
+         * @description A point of a loop, mm. before, after: where the handles of the curves to it and from it stand, seen from it.
+         */
+        DrawnPoint: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Before */
+            before: [
+                number,
+                number
+            ];
+            /** After */
+            after: [
+                number,
+                number
+            ];
+        };
+        /** Drop */
+        Drop: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drop";
+            /**
+             * Width
+             * @description of its round end
+             */
+            width: number;
+            /**
+             * Length
+             * @description along y, over all; no less than the width
+             */
+            length: number;
+            /**
+             * Height
+             * @description how thick it lies
+             */
+            height: number;
+            /**
+             * Sides
+             * @description straight sides of a full circle
+             * @default 64
+             */
+            facets: number;
+        };
+        /**
          * Edge
          * @description How sharp edges are broken: cut off flat, or rounded.
          */
@@ -1533,7 +2080,7 @@ export interface components {
             /** Request Id */
             request_id: string;
             /** Edit */
-            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["SetChordError"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
+            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["SetChordError"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["FollowDrawer"] | components["schemas"]["TakeIn"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
         };
         /** Egg */
         Egg: {
@@ -1665,7 +2212,7 @@ export interface components {
             /** Description */
             description: string;
             /** Field */
-            field: components["schemas"]["NumberKind"] | components["schemas"]["CountKind"] | components["schemas"]["AngleKind"] | components["schemas"]["VectorKind"] | components["schemas"]["TextKind"] | components["schemas"]["ChoiceKind"] | components["schemas"]["FlagKind"] | components["schemas"]["PlanePointsKind"] | components["schemas"]["SpacePointsKind"] | components["schemas"]["FileKind"] | components["schemas"]["RecordKind"] | components["schemas"]["FormKind"];
+            field: components["schemas"]["NumberKind"] | components["schemas"]["CountKind"] | components["schemas"]["AngleKind"] | components["schemas"]["VectorKind"] | components["schemas"]["TextKind"] | components["schemas"]["ChoiceKind"] | components["schemas"]["FlagKind"] | components["schemas"]["PlanePointsKind"] | components["schemas"]["PlaneLoopsKind"] | components["schemas"]["NumbersKind"] | components["schemas"]["SpacePointsKind"] | components["schemas"]["FileKind"] | components["schemas"]["RecordKind"] | components["schemas"]["FormKind"];
             /** Optional */
             optional: boolean;
             /** Default */
@@ -1802,6 +2349,39 @@ export interface components {
             ];
         };
         /**
+         * FollowDrawer
+         * @description Copies of what lies in the drawer become as a fresh copy is. part: that, as it was taken out.
+         */
+        FollowDrawer: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "follow_drawer";
+            /** Ids */
+            ids: string[];
+            part: components["schemas"]["Part"];
+        };
+        /** FollowRequest */
+        FollowRequest: {
+            /** Request Id */
+            request_id: string;
+            /** Pieces */
+            pieces: string[];
+        };
+        /**
+         * Followed
+         * @description What came of letting a piece follow. parts: how many copies did. problem: why none could.
+         */
+        Followed: {
+            /** Piece Id */
+            piece_id: string;
+            /** Parts */
+            parts: number;
+            /** Problem */
+            problem?: string | null;
+        };
+        /**
          * FormKind
          * @description A whole primitive, of any kind, with its own fields.
          */
@@ -1830,6 +2410,23 @@ export interface components {
             /** Offered */
             offered: boolean;
         };
+        /**
+         * FromDrawer
+         * @description Where a part was taken out of the maker's drawer. part: the id that it has there. mark: `drawer.content_mark` of
+         *     what was taken out. scale: the one that it keeps, for a part of fixed size.
+         */
+        FromDrawer: {
+            /** Part */
+            part: string;
+            /** Mark */
+            mark: string;
+            /** Scale */
+            scale?: [
+                number,
+                number,
+                number
+            ] | null;
+        };
         /** Gable */
         Gable: {
             /**
@@ -1846,6 +2443,47 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * Gear
+         * @description Tooth flanks are involutes of the base circle; below that they go straight inward to the root.
+         */
+        Gear: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gear";
+            /** Teeth */
+            teeth: number;
+            /**
+             * Module
+             * @description pitch diameter by the number of teeth
+             */
+            module: number;
+            /**
+             * Height
+             * @description how thick it lies
+             */
+            height: number;
+            /**
+             * Pressure angle
+             * @description 20° as a rule
+             * @default 20
+             */
+            pressure_angle: number;
+            /**
+             * Bore
+             * @description radius of the hole; 0 is none
+             * @default 0
+             */
+            bore: number;
+            /**
+             * Backlash
+             * @description taken off each tooth's thickness
+             * @default 0
+             */
+            backlash: number;
         };
         /**
          * Grid
@@ -1869,6 +2507,8 @@ export interface components {
                 number,
                 number
             ];
+            /** Vary */
+            vary?: components["schemas"]["Vary"] | null;
         };
         /**
          * Grow
@@ -1944,6 +2584,35 @@ export interface components {
              */
             of_part: boolean;
         };
+        /** Heart */
+        Heart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "heart";
+            /**
+             * Width
+             * @description along x, over all
+             */
+            width: number;
+            /**
+             * Depth
+             * @description along y, from the point to the top
+             */
+            depth: number;
+            /**
+             * Height
+             * @description how thick it lies
+             */
+            height: number;
+            /**
+             * Sides
+             * @description straight sides of a full circle
+             * @default 64
+             */
+            facets: number;
+        };
         /**
          * Hollow
          * @description A cavity `wall` inside the surface: exact in a convex solid, in any other by its distance field on a lattice of
@@ -1971,6 +2640,22 @@ export interface components {
              * @description how fine the lattice is; by itself until you set it
              */
             fineness?: number | null;
+        };
+        /**
+         * InDrawer
+         * @description What the maker's drawer notes of a piece that lies in it. fixed: it keeps its size where it is used.
+         */
+        InDrawer: {
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * Fixed
+             * @default false
+             */
+            fixed: boolean;
         };
         /**
          * JobAnswer
@@ -2086,6 +2771,80 @@ export interface components {
             name?: string | null;
         };
         /**
+         * KeepRequest
+         * @description Parts of revision `base_revision` to be kept; one alone is from then on a copy of what lies in the drawer.
+         */
+        KeepRequest: {
+            /** Base Revision */
+            base_revision: number;
+            /** Request Id */
+            request_id: string;
+            /** Ids */
+            ids: string[];
+            fields: components["schemas"]["KeptFields"];
+        };
+        /**
+         * KeptCard
+         * @description A part of the drawer.
+         */
+        KeptCard: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /** Demo */
+            demo: boolean;
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            /** Binned At */
+            binned_at: string | null;
+            /** In Drawer */
+            in_drawer: boolean;
+            /** Parts */
+            parts: number;
+            /** Thumbnail Revision */
+            thumbnail_revision: number | null;
+            soundness: components["schemas"]["Soundness"] | null;
+            /** Problem */
+            problem?: string | null;
+            /** Notes */
+            notes: string;
+            /** Tags */
+            tags: string[];
+            /** Fixed */
+            fixed: boolean;
+            /** Used */
+            used: components["schemas"]["UsedInAnswer"][];
+        };
+        /**
+         * KeptFields
+         * @description What is written beside a part of the drawer.
+         */
+        KeptFields: {
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * Fixed
+             * @default false
+             */
+            fixed: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @default
+             */
+            notes: string;
+        };
+        /**
          * KindAnswer
          * @description A form, shape change or way of copying, with its fields as the card shows them. sample: of a new one. either: two
          *     fields of which one is given.
@@ -2110,6 +2869,86 @@ export interface components {
             part: string;
             /** Why */
             why: string;
+        };
+        /**
+         * Lettering
+         * @description Lying, to be read from above; on a ring, the ring's middle is on the z axis, and the text's is towards +y.
+         */
+        Lettering: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "lettering";
+            /** Text */
+            text: string;
+            /**
+             * Letter height
+             * @description of capital letters
+             */
+            size: number;
+            /**
+             * Depth
+             * @description how thick it lies
+             */
+            depth: number;
+            /**
+             * Font
+             * @default rubik
+             * @enum {string}
+             */
+            font: "rubik" | "fraunces" | "grandstander";
+            /**
+             * Spacing
+             * @description added after every letter
+             * @default 0
+             */
+            spacing: number;
+            /**
+             * Ring radius
+             * @description of the circle it stands on, to be read from outside
+             */
+            ring_radius?: number | null;
+        };
+        /**
+         * Limb
+         * @description The middle of the box around it is the origin, wherever its points are.
+         */
+        Limb: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "limb";
+            /** Points */
+            points: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Radii
+             * @description one for each point
+             */
+            radii: number[];
+            /**
+             * Smooth
+             * @description bends in a curve through its points
+             * @default false
+             */
+            smooth: boolean;
+            /**
+             * Closed
+             * @description its end runs into its beginning
+             * @default false
+             */
+            closed: boolean;
+            /**
+             * Sides
+             * @description straight sides of a full circle
+             * @default 64
+             */
+            facets: number;
         };
         /**
          * LineUp
@@ -2461,6 +3300,22 @@ export interface components {
             kind: "number";
         };
         /**
+         * NumbersKind
+         * @description Numbers in order, as many as there are of something.
+         */
+        NumbersKind: {
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "numbers";
+        };
+        /**
          * Option
          * @description What may be chosen, and the word for it.
          */
@@ -2469,6 +3324,76 @@ export interface components {
             value: string;
             /** Word */
             word: string;
+        };
+        /**
+         * Outline
+         * @description The middle of the box around the outline at the bottom is on the z axis; a twist turns about that.
+         */
+        Outline: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "outline";
+            /**
+             * Loops
+             * @description what lies in an odd number of them is inside
+             */
+            loops?: [
+                number,
+                number
+            ][][] | null;
+            /**
+             * Path
+             * @description SVG path data, mm, y away from you
+             */
+            svg?: string | null;
+            /**
+             * Height
+             * @description how thick it lies
+             */
+            height: number;
+            /**
+             * Draft
+             * @description how far the walls lean in as they rise; below 0, out
+             * @default 0
+             */
+            draft: number;
+            /**
+             * Twist
+             * @description over its height, about the middle
+             * @default 0
+             */
+            twist: number;
+        };
+        /** Paddle */
+        Paddle: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "paddle";
+            /**
+             * Length
+             * @description over all, along x; no less than the width
+             */
+            length: number;
+            /**
+             * Width
+             * @description along y; its ends are half circles of it
+             */
+            width: number;
+            /**
+             * Height
+             * @description how thick it lies
+             */
+            height: number;
+            /**
+             * Sides
+             * @description straight sides of a full circle
+             * @default 64
+             */
+            facets: number;
         };
         /** Paraboloid */
         Paraboloid: {
@@ -2507,7 +3432,7 @@ export interface components {
              */
             op: "union" | "difference" | "intersection";
             /** Primitive */
-            primitive?: (components["schemas"]["Sphere"] | components["schemas"]["Ellipsoid"] | components["schemas"]["Egg"] | components["schemas"]["Dome"] | components["schemas"]["Capsule"] | components["schemas"]["Cylinder"] | components["schemas"]["Cone"] | components["schemas"]["Tube"] | components["schemas"]["Torus"] | components["schemas"]["Paraboloid"] | components["schemas"]["Box"] | components["schemas"]["Wedge"] | components["schemas"]["Gable"] | components["schemas"]["Prism"] | components["schemas"]["Pyramid"] | components["schemas"]["Star"]) | null;
+            primitive?: (components["schemas"]["Sphere"] | components["schemas"]["Ellipsoid"] | components["schemas"]["Egg"] | components["schemas"]["Dome"] | components["schemas"]["Capsule"] | components["schemas"]["Cylinder"] | components["schemas"]["Cone"] | components["schemas"]["Tube"] | components["schemas"]["Torus"] | components["schemas"]["Paraboloid"] | components["schemas"]["Box"] | components["schemas"]["Wedge"] | components["schemas"]["Gable"] | components["schemas"]["Prism"] | components["schemas"]["Pyramid"] | components["schemas"]["Turned"] | components["schemas"]["Outline"] | components["schemas"]["Limb"] | components["schemas"]["Lettering"] | components["schemas"]["Paddle"] | components["schemas"]["Heart"] | components["schemas"]["Drop"] | components["schemas"]["Crescent"] | components["schemas"]["Gear"] | components["schemas"]["Star"] | components["schemas"]["Thread"] | components["schemas"]["BallJoint"] | components["schemas"]["Cells"] | components["schemas"]["Bricks"]) | null;
             join?: components["schemas"]["Join"] | null;
             mesh?: components["schemas"]["MeshAsset"] | null;
             /**
@@ -2571,6 +3496,7 @@ export interface components {
              * @default false
              */
             follows_body: boolean;
+            drawer?: components["schemas"]["FromDrawer"] | null;
         };
         /**
          * PartFields
@@ -2601,11 +3527,13 @@ export interface components {
             mesh?: components["schemas"]["MeshAsset"] | null;
             /** Blend */
             blend?: number | null;
+            drawer?: components["schemas"]["FromDrawer"] | null;
         };
         /**
          * PartView
          * @description One part. matrices: rows of 3 x 4, one a copy. own: bounds before scaling; size after it; box: on the wheel.
-         *     chord_error: how far the flat sides of a form are off its true curve, mm.
+         *     chord_error: how far the flat sides of a form are off its true curve, mm. drawn_origin: of a drawn form, where its
+         *     own origin is among the coordinates that its points have.
          */
         PartView: {
             /** Id */
@@ -2648,6 +3576,12 @@ export interface components {
             ] | null;
             /** Chord Error */
             chord_error?: number | null;
+            /** Drawn Origin */
+            drawn_origin?: [
+                number,
+                number,
+                number
+            ] | null;
             /**
              * Handles
              * @default []
@@ -2708,6 +3642,16 @@ export interface components {
              * @default false
              */
             turn: boolean;
+            /** Vary */
+            vary?: components["schemas"]["Vary"] | null;
+        };
+        /**
+         * PathText
+         * @description SVG path data, mm, y upward.
+         */
+        PathText: {
+            /** Svg */
+            svg: string;
         };
         /**
          * Piece
@@ -2731,6 +3675,7 @@ export interface components {
              * @default
              */
             notes: string;
+            drawer?: components["schemas"]["InDrawer"] | null;
             /**
              * Parts
              * @default []
@@ -2757,6 +3702,8 @@ export interface components {
             changed_at: string;
             /** Binned At */
             binned_at: string | null;
+            /** In Drawer */
+            in_drawer: boolean;
             /** Parts */
             parts: number;
             /** Thumbnail Revision */
@@ -2860,6 +3807,17 @@ export interface components {
             ];
         };
         /**
+         * PlaneLoopsKind
+         * @description Closed loops of points (x, y) in a plane, mm: what lies in an odd number of them is inside.
+         */
+        PlaneLoopsKind: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "plane_loops";
+        };
+        /**
          * PlanePointsKind
          * @description Points (x, y) in a plane, mm, in order. closed: the last is linked to the first.
          */
@@ -2905,7 +3863,7 @@ export interface components {
         /**
          * Preferences
          * @description shortcuts: key chords of commands whose own are changed, "" for none. Steps in mm and degrees. glazes: how the
-         *     view shows where parts run together.
+         *     view shows where parts run together. favourites: what the tray shows first, each a kind and a name.
          */
         Preferences: {
             /** Shortcuts */
@@ -2938,6 +3896,23 @@ export interface components {
              * @enum {string}
              */
             glazes: "line" | "mixed";
+            /**
+             * Favourites
+             * @default []
+             */
+            favourites: string[];
+        };
+        /**
+         * Preset
+         * @description slug: its file's name.
+         */
+        Preset: {
+            /** Slug */
+            slug: string;
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string;
         };
         /** PreviewRequest */
         PreviewRequest: {
@@ -3000,18 +3975,12 @@ export interface components {
             /** Value */
             value?: unknown;
         };
-        /**
-         * PutDownRequest
-         * @description A new primitive at a spot of the wheel, on a face that is the floor for now, or beside what is there. beside: on
-         *     the face not at its point, but as near to that as nothing else stands.
-         */
+        /** PutDownRequest */
         PutDownRequest: {
             /** Base Revision */
             base_revision: number;
             /** Request Id */
             request_id: string;
-            /** Primitive */
-            primitive: components["schemas"]["Sphere"] | components["schemas"]["Ellipsoid"] | components["schemas"]["Egg"] | components["schemas"]["Dome"] | components["schemas"]["Capsule"] | components["schemas"]["Cylinder"] | components["schemas"]["Cone"] | components["schemas"]["Tube"] | components["schemas"]["Torus"] | components["schemas"]["Paraboloid"] | components["schemas"]["Box"] | components["schemas"]["Wedge"] | components["schemas"]["Gable"] | components["schemas"]["Prism"] | components["schemas"]["Pyramid"] | components["schemas"]["Star"];
             /** At */
             at?: [
                 number,
@@ -3023,6 +3992,8 @@ export interface components {
              * @default false
              */
             beside: boolean;
+            /** Primitive */
+            primitive: components["schemas"]["Sphere"] | components["schemas"]["Ellipsoid"] | components["schemas"]["Egg"] | components["schemas"]["Dome"] | components["schemas"]["Capsule"] | components["schemas"]["Cylinder"] | components["schemas"]["Cone"] | components["schemas"]["Tube"] | components["schemas"]["Torus"] | components["schemas"]["Paraboloid"] | components["schemas"]["Box"] | components["schemas"]["Wedge"] | components["schemas"]["Gable"] | components["schemas"]["Prism"] | components["schemas"]["Pyramid"] | components["schemas"]["Turned"] | components["schemas"]["Outline"] | components["schemas"]["Limb"] | components["schemas"]["Lettering"] | components["schemas"]["Paddle"] | components["schemas"]["Heart"] | components["schemas"]["Drop"] | components["schemas"]["Crescent"] | components["schemas"]["Gear"] | components["schemas"]["Star"] | components["schemas"]["Thread"] | components["schemas"]["BallJoint"] | components["schemas"]["Cells"] | components["schemas"]["Bricks"];
         };
         /**
          * PutMesh
@@ -3035,6 +4006,31 @@ export interface components {
             request_id: string;
             /** Unit */
             unit?: ("micron" | "millimeter" | "centimeter" | "inch" | "foot" | "meter") | null;
+        };
+        /**
+         * PutReadyRequest
+         * @description preset: one by its slug; or kept: one of the drawer.
+         */
+        PutReadyRequest: {
+            /** Base Revision */
+            base_revision: number;
+            /** Request Id */
+            request_id: string;
+            /** At */
+            at?: [
+                number,
+                number
+            ] | null;
+            on?: components["schemas"]["Floor"] | null;
+            /**
+             * Beside
+             * @default false
+             */
+            beside: boolean;
+            /** Preset */
+            preset?: string | null;
+            /** Kept */
+            kept?: string | null;
         };
         /**
          * PutStep
@@ -3138,7 +4134,7 @@ export interface components {
             /** By Mm */
             by_mm: number;
             /** Edit */
-            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["SetChordError"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
+            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["SetChordError"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["FollowDrawer"] | components["schemas"]["TakeIn"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
         };
         /**
          * RemoveParts
@@ -3218,6 +4214,7 @@ export interface components {
             name?: string | null;
             /** Notes */
             notes?: string | null;
+            drawer?: components["schemas"]["InDrawer"] | null;
         };
         /**
          * ResultView
@@ -3293,6 +4290,8 @@ export interface components {
              * @default 0
              */
             rise: number;
+            /** Vary */
+            vary?: components["schemas"]["Vary"] | null;
         };
         /**
          * Round
@@ -3342,6 +4341,8 @@ export interface components {
                 number,
                 number
             ];
+            /** Vary */
+            vary?: components["schemas"]["Vary"] | null;
         };
         /**
          * Scene
@@ -3483,9 +4484,15 @@ export interface components {
             /** Fineness */
             fineness?: number | null;
         };
+        /** SetKeptRequest */
+        SetKeptRequest: {
+            /** Request Id */
+            request_id: string;
+            fields: components["schemas"]["KeptFields"];
+        };
         /**
          * SetPart
-         * @description Change fields of parts; `copies`, `colour` and `blend` given as null are taken away.
+         * @description Change fields of parts; `copies`, `colour`, `blend` and `drawer` given as null are taken away.
          */
         SetPart: {
             /**
@@ -3499,7 +4506,7 @@ export interface components {
         };
         /**
          * SetPiece
-         * @description Rename the piece or write its notes.
+         * @description Rename the piece, write its notes, or what the drawer notes of it.
          */
         SetPiece: {
             /**
@@ -3511,10 +4518,11 @@ export interface components {
             name?: string | null;
             /** Notes */
             notes?: string | null;
+            drawer?: components["schemas"]["InDrawer"] | null;
         };
         /**
          * SetPrimitive
-         * @description Give a primitive other fields; its foot stays where it was.
+         * @description Give a primitive other fields; its foot stays where it was, and of a drawn one all points that were not moved.
          */
         SetPrimitive: {
             /**
@@ -3525,7 +4533,7 @@ export interface components {
             /** Id */
             id: string;
             /** Primitive */
-            primitive: components["schemas"]["Sphere"] | components["schemas"]["Ellipsoid"] | components["schemas"]["Egg"] | components["schemas"]["Dome"] | components["schemas"]["Capsule"] | components["schemas"]["Cylinder"] | components["schemas"]["Cone"] | components["schemas"]["Tube"] | components["schemas"]["Torus"] | components["schemas"]["Paraboloid"] | components["schemas"]["Box"] | components["schemas"]["Wedge"] | components["schemas"]["Gable"] | components["schemas"]["Prism"] | components["schemas"]["Pyramid"] | components["schemas"]["Star"];
+            primitive: components["schemas"]["Sphere"] | components["schemas"]["Ellipsoid"] | components["schemas"]["Egg"] | components["schemas"]["Dome"] | components["schemas"]["Capsule"] | components["schemas"]["Cylinder"] | components["schemas"]["Cone"] | components["schemas"]["Tube"] | components["schemas"]["Torus"] | components["schemas"]["Paraboloid"] | components["schemas"]["Box"] | components["schemas"]["Wedge"] | components["schemas"]["Gable"] | components["schemas"]["Prism"] | components["schemas"]["Pyramid"] | components["schemas"]["Turned"] | components["schemas"]["Outline"] | components["schemas"]["Limb"] | components["schemas"]["Lettering"] | components["schemas"]["Paddle"] | components["schemas"]["Heart"] | components["schemas"]["Drop"] | components["schemas"]["Crescent"] | components["schemas"]["Gear"] | components["schemas"]["Star"] | components["schemas"]["Thread"] | components["schemas"]["BallJoint"] | components["schemas"]["Cells"] | components["schemas"]["Bricks"];
         };
         /**
          * Several
@@ -3841,7 +4849,7 @@ export interface components {
              */
             kind: "studs";
             /** Stud */
-            stud: components["schemas"]["Sphere"] | components["schemas"]["Ellipsoid"] | components["schemas"]["Egg"] | components["schemas"]["Dome"] | components["schemas"]["Capsule"] | components["schemas"]["Cylinder"] | components["schemas"]["Cone"] | components["schemas"]["Tube"] | components["schemas"]["Torus"] | components["schemas"]["Paraboloid"] | components["schemas"]["Box"] | components["schemas"]["Wedge"] | components["schemas"]["Gable"] | components["schemas"]["Prism"] | components["schemas"]["Pyramid"] | components["schemas"]["Star"];
+            stud: components["schemas"]["Sphere"] | components["schemas"]["Ellipsoid"] | components["schemas"]["Egg"] | components["schemas"]["Dome"] | components["schemas"]["Capsule"] | components["schemas"]["Cylinder"] | components["schemas"]["Cone"] | components["schemas"]["Tube"] | components["schemas"]["Torus"] | components["schemas"]["Paraboloid"] | components["schemas"]["Box"] | components["schemas"]["Wedge"] | components["schemas"]["Gable"] | components["schemas"]["Prism"] | components["schemas"]["Pyramid"] | components["schemas"]["Turned"] | components["schemas"]["Outline"] | components["schemas"]["Limb"] | components["schemas"]["Lettering"] | components["schemas"]["Paddle"] | components["schemas"]["Heart"] | components["schemas"]["Drop"] | components["schemas"]["Crescent"] | components["schemas"]["Gear"] | components["schemas"]["Star"] | components["schemas"]["Thread"] | components["schemas"]["BallJoint"] | components["schemas"]["Cells"] | components["schemas"]["Bricks"];
             /**
              * Count
              * @description in all, or in each ring
@@ -3920,6 +4928,14 @@ export interface components {
             way: "finer" | "rounder" | "quads";
         };
         /**
+         * SvgFile
+         * @description The text of an SVG file.
+         */
+        SvgFile: {
+            /** Text */
+            text: string;
+        };
+        /**
          * SwapBody
          * @description In a join of parts, make another part the body; the old body enters as the new one did.
          */
@@ -3933,6 +4949,18 @@ export interface components {
             id: string;
             /** Body */
             body: string;
+        };
+        /**
+         * TakeIn
+         * @description A piece that lies in the drawer becomes what a copy of it was made into. part: that copy.
+         */
+        TakeIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "take_in";
+            part: components["schemas"]["Part"];
         };
         /**
          * Taper
@@ -3979,6 +5007,56 @@ export interface components {
              * @enum {string}
              */
             kind: "text";
+        };
+        /**
+         * Thread
+         * @description Its ridge's middle is on +x at z = 0, of several starts one's.
+         */
+        Thread: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "thread";
+            /**
+             * Diameter
+             * @description major, over the ridges
+             */
+            diameter: number;
+            /**
+             * Pitch
+             * @description from one ridge to the next
+             */
+            pitch: number;
+            /**
+             * Turns
+             * @description ridges along its length
+             */
+            turns: number;
+            /**
+             * Starts
+             * @description ridges beside each other
+             * @default 1
+             */
+            starts: number;
+            /**
+             * Hand
+             * @default right
+             * @enum {string}
+             */
+            hand: "right" | "left";
+            /**
+             * Lead-in
+             * @description turns over which it rises at each end
+             * @default 0
+             */
+            lead_in: number;
+            /**
+             * Sides
+             * @description straight sides of a full circle
+             * @default 64
+             */
+            facets: number;
         };
         /** Torus */
         Torus: {
@@ -4068,6 +5146,46 @@ export interface components {
                 number
             ];
         };
+        /** Turned */
+        Turned: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turned";
+            /**
+             * Profile
+             * @description (from the axis, height) in order
+             */
+            profile: [
+                number,
+                number
+            ][];
+            /**
+             * Smooth
+             * @description a curve through the points
+             * @default false
+             */
+            smooth: boolean;
+            /**
+             * Angle
+             * @description 360 is closed
+             * @default 360
+             */
+            angle: number;
+            /**
+             * Corners
+             * @description which points of a smooth profile are corners, counted from 0
+             * @default []
+             */
+            sharp: number[];
+            /**
+             * Sides
+             * @description straight sides of a full circle
+             * @default 64
+             */
+            facets: number;
+        };
         /**
          * Twin
          * @description One mirror image across the plane `axis` = `at`.
@@ -4088,6 +5206,8 @@ export interface components {
              * @default 0
              */
             at: number;
+            /** Vary */
+            vary?: components["schemas"]["Vary"] | null;
         };
         /**
          * Twist
@@ -4153,6 +5273,53 @@ export interface components {
             undo: string | null;
             /** Steps Back */
             steps_back: number | null;
+        };
+        /**
+         * UsedInAnswer
+         * @description A piece that has copies of a part of the drawer. behind: how many of them could follow what it is now. changed:
+         *     how many were changed there by themselves.
+         */
+        UsedInAnswer: {
+            /** Piece Id */
+            piece_id: string;
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: number;
+            /** Behind */
+            behind: number;
+            /** Changed */
+            changed: number;
+        };
+        /**
+         * Vary
+         * @description Every copy but the part itself turned, sized and moved about its own middle, by amounts drawn evenly: always the
+         *     same for the same seed and number.
+         */
+        Vary: {
+            /**
+             * Seed
+             * @description another number draws anew
+             */
+            seed: number;
+            /**
+             * Turn
+             * @description at most, about each axis
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Size
+             * @description share, at most
+             * @default 0
+             */
+            size: number;
+            /**
+             * Shift
+             * @description at most, along each axis
+             * @default 0
+             */
+            shift: number;
         };
         /**
          * VectorKind
@@ -8333,6 +9500,89 @@ export interface operations {
             };
         };
     };
+    primitive_moving: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
     read_sum: {
         parameters: {
             query: {
@@ -8433,6 +9683,1221 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_drawer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptCard"][];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceState"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    take_in_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": unknown;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptCard"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    set_kept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kept_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetKeptRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptCard"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    follow: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kept_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FollowRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Followed"][];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    copies_here: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyNote"][];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    follow_here: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceState"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    put_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceState"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    what_is_around: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+                part_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Backdrop"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    take_apart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PathText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drawing"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    take_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SvgFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drawing"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    list_presets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preset"][];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    preset_tile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    put_ready: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutReadyRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceState"];
+                };
             };
             /** @description it cannot be read as a request */
             400: {

@@ -6,6 +6,7 @@ import {
   answered,
   api,
   askAgain,
+  type Backdrop,
   type ChangeInfo,
   type CopiesInfo,
   type Count,
@@ -15,13 +16,14 @@ import {
   type Needs,
   type PieceInShort,
   type PieceState,
+  type Preset,
   type PrimitiveInfo,
   pauseBefore,
   rawBody,
 } from './client';
 
 export const pieceKey = (id: string) => ['piece', id] as const;
-const CARDS = 'cards';
+export const CARDS = 'cards';
 
 export function usePieceCards(binned: boolean) {
   return useQuery({
@@ -90,6 +92,8 @@ const useCatalogue = <Kinds>(name: string, ask: () => Promise<Kinds>) =>
 export const usePrimitives = () =>
   useCatalogue('primitives', () => answered<PrimitiveInfo[]>(api.GET('/api/primitives')));
 
+export const usePresets = () => useCatalogue('presets', () => answered<Preset[]>(api.GET('/api/presets')));
+
 export const useChanges = () =>
   useCatalogue('changes', () => answered<ChangeInfo[]>(api.GET('/api/changes')));
 
@@ -111,6 +115,23 @@ export function useNeeds(state: PieceState | undefined) {
     retry: askAgain,
     staleTime: Number.POSITIVE_INFINITY,
   });
+}
+
+/** What stands around a drawn part, as rings in its drawing's coordinates. */
+export function useBackdrop({ id, revision, making, problem }: PieceState, part: string) {
+  return useQuery({
+    queryKey: ['around', id, part, revision],
+    queryFn: () =>
+      answered<Backdrop>(
+        api.GET('/api/drawings/around/{piece_id}/{part_id}', {
+          params: { path: { piece_id: id, part_id: part } },
+        }),
+      ),
+    enabled: !making && !problem,
+    placeholderData: (last) => last,
+    staleTime: Number.POSITIVE_INFINITY,
+    retry: false,
+  }).data?.rings;
 }
 
 const PAUSE_MS = 700;

@@ -14,6 +14,7 @@ export const PLAIN: Preferences = {
   sink_mm: 0.4,
   snapping: true,
   glazes: 'line',
+  favourites: [],
 };
 
 export function usePreferences(): Preferences {
@@ -29,11 +30,28 @@ export function usePreferences(): Preferences {
 
 const renamed = (kept: Preferences): Preferences => ({ ...kept, shortcuts: underNames(kept.shortcuts) });
 
+/** Whether something of the tray is a favourite, and what makes it one or none any more. */
+export function useFavourites() {
+  const preferences = usePreferences();
+  const keep = useKeepPreferences();
+  const { favourites } = preferences;
+  return {
+    favourites,
+    toggle: (key: string) =>
+      keep.mutate({
+        ...preferences,
+        favourites: favourites.includes(key) ? favourites.filter((f) => f !== key) : [...favourites, key],
+      }),
+  };
+}
+
 export function useKeepPreferences() {
   const client = useQueryClient();
   return useMutation({
     mutationFn: (preferences: Preferences) =>
       answered<Preferences>(api.PUT('/api/preferences', { body: preferences })),
-    onSuccess: (kept) => client.setQueryData(KEY, kept),
+    // Shown at once: the next change is made on this one.
+    onMutate: (preferences) => void client.setQueryData(KEY, preferences),
+    onError: () => client.invalidateQueries({ queryKey: KEY }),
   });
 }

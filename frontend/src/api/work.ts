@@ -7,12 +7,14 @@ import { create } from 'zustand';
 import type { Vector } from '../controls/editor';
 import {
   type Adjust,
+  type Answer,
   Away,
   answered,
   api,
   type Carried,
   type Edit,
   type Face,
+  type KeptFields,
   type PieceState,
   type Primitive,
   pauseBefore,
@@ -63,6 +65,13 @@ export function workOf(client: QueryClient, id: string): Work {
   return work;
 }
 
+/** Where something new goes: a spot of the wheel, a face that is the floor for now, or beside what is there. */
+export type Spot = {
+  at: [number, number] | null;
+  on: { point: Vector; normal: Vector } | null;
+  beside: boolean;
+};
+
 type Send = (base: number, now: PieceState | undefined) => Promise<PieceState>;
 
 export class Work {
@@ -74,23 +83,14 @@ export class Work {
   ) {}
 
   edit(edit: Edit): Promise<PieceState | null> {
-    const request_id = newRequestId();
-    return this.queue((base_revision) =>
-      answered<PieceState>(
-        api.POST('/api/pieces/{piece_id}/edits', { ...this.at, body: { base_revision, request_id, edit } }),
-      ),
+    return this.gesture((of) =>
+      api.POST('/api/pieces/{piece_id}/edits', { ...this.at, body: { ...of, edit } }),
     );
   }
 
   adjust(adjust: Adjust): Promise<PieceState | null> {
-    const request_id = newRequestId();
-    return this.queue((base_revision) =>
-      answered<PieceState>(
-        api.POST('/api/pieces/{piece_id}/adjust', {
-          ...this.at,
-          body: { base_revision, request_id, adjust },
-        }),
-      ),
+    return this.gesture((of) =>
+      api.POST('/api/pieces/{piece_id}/adjust', { ...this.at, body: { ...of, adjust } }),
     );
   }
 
@@ -108,28 +108,33 @@ export class Work {
 
   /** Make a part its own mesh. */
   bake(id: string): Promise<PieceState | null> {
-    const request_id = newRequestId();
-    return this.queue((base_revision) =>
-      answered<PieceState>(
-        api.POST('/api/pieces/{piece_id}/bake', { ...this.at, body: { base_revision, request_id, id } }),
-      ),
+    return this.gesture((of) => api.POST('/api/pieces/{piece_id}/bake', { ...this.at, body: { ...of, id } }));
+  }
+
+  putDown(primitive: Primitive, spot: Spot): Promise<PieceState | null> {
+    return this.gesture((of) =>
+      api.POST('/api/pieces/{piece_id}/put-down', { ...this.at, body: { ...of, primitive, ...spot } }),
     );
   }
 
-  putDown(
-    primitive: Primitive,
-    at: [number, number] | null,
-    on: { point: Vector; normal: Vector } | null,
-    beside = false,
-  ): Promise<PieceState | null> {
-    const request_id = newRequestId();
-    return this.queue((base_revision) =>
-      answered<PieceState>(
-        api.POST('/api/pieces/{piece_id}/put-down', {
-          ...this.at,
-          body: { base_revision, request_id, primitive, at, on, beside },
-        }),
-      ),
+  /** Put a preset, or a part of the drawer, where it is dropped or beside what stands there. */
+  putReady(ready: { preset: string } | { kept: string }, spot: Spot): Promise<PieceState | null> {
+    return this.gesture((of) =>
+      api.POST('/api/pieces/{piece_id}/put-ready', { ...this.at, body: { ...of, ...ready, ...spot } }),
+    );
+  }
+
+  /** Put a copy of parts into the drawer. */
+  keep(ids: string[], fields: KeptFields): Promise<PieceState | null> {
+    return this.gesture((of) =>
+      api.POST('/api/pieces/{piece_id}/keep', { ...this.at, body: { ...of, ids, fields } }),
+    );
+  }
+
+  /** Make a copy as the drawer has it now; or let the drawer have what was made of the copy. */
+  withDrawer(way: 'follow' | 'put-back', id: string): Promise<PieceState | null> {
+    return this.gesture((of) =>
+      api.POST(`/api/pieces/{piece_id}/${way}`, { ...this.at, body: { ...of, id } }),
     );
   }
 
@@ -154,6 +159,14 @@ export class Work {
 
   private get at() {
     return { params: { path: { piece_id: this.id } } };
+  }
+
+  /** Sends what is made of the piece as it then is, as one request however often it has to be sent. */
+  private gesture(
+    ask: (of: { base_revision: number; request_id: string }) => Promise<Answer>,
+  ): Promise<PieceState | null> {
+    const request_id = newRequestId();
+    return this.queue((base_revision) => answered<PieceState>(ask({ base_revision, request_id })));
   }
 
   private queue(send: Send): Promise<PieceState | null> {

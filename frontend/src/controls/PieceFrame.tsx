@@ -77,7 +77,7 @@ export function PieceFrame({ open, stage, failure, undo, redo, children }: Props
   return (
     <div className="app">
       <header className="top">
-        <Brand>
+        <Brand drawer={Boolean(state.piece.drawer)}>
           <h1 className="visually-hidden">{`${state.piece.name}: ${stage}`}</h1>
           <NameField
             className="name"
@@ -134,12 +134,12 @@ function Step({ word, sign, keys, what, run }: StepProps) {
   );
 }
 
-function Brand({ children }: { children?: ReactNode }) {
+function Brand({ children, drawer = false }: { children?: ReactNode; drawer?: boolean }) {
   return (
     <div className="brand">
       <img src="/seal.svg" alt="" />
-      <NavLink to="/" end>
-        Pieces /
+      <NavLink to={drawer ? '/drawer' : '/'} end>
+        {drawer ? 'Parts drawer /' : 'Pieces /'}
       </NavLink>
       {children}
     </div>

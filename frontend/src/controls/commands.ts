@@ -14,6 +14,8 @@ export const COMMANDS = {
   remove: { label: 'Remove', group: 'Work', chord: 'Delete' },
   find: { label: 'Find a command or primitive', group: 'Work', chord: '/' },
   preferences: { label: 'Preferences', group: 'Work', chord: 'Ctrl+,' },
+  keep: { label: 'Keep in the parts drawer', group: 'Work', chord: 'Alt+K' },
+  drawer: { label: 'Open the parts drawer', group: 'Work', chord: '' },
   'pick-all': { label: 'Pick all', group: 'Pick', chord: 'Ctrl+A' },
   'let-go': { label: 'Let go, step out', group: 'Pick', chord: 'Esc' },
   'pick-box': { label: 'Pick by a box', group: 'Pick', chord: 'J', tool: 'box' },
@@ -28,6 +30,7 @@ export const COMMANDS = {
   'turn-left': { label: 'Turn about z, to the left', group: 'Place', chord: '[', finer: false },
   'turn-right': { label: 'Turn about z, to the right', group: 'Place', chord: ']', finer: false },
   seat: { label: 'Seat on a face', group: 'Place', chord: 'E', tool: 'seat' },
+  draw: { label: 'Draw the points of a drawn form', group: 'Place', chord: 'I', tool: 'draw' },
   'line-up': { label: 'Line up', group: 'Place', chord: 'U' },
   sink: { label: 'Sink into the last one picked', group: 'Place', chord: 'N' },
   'set-down': { label: 'Set down', group: 'Place', chord: 'V' },
@@ -68,6 +71,9 @@ export const COMMANDS = {
   'frame-chosen': { label: 'Frame what is picked', group: 'Show', chord: 'Shift+Home' },
   projection: { label: 'Perspective or parallel', group: 'Show', chord: 'Shift+P' },
 } satisfies Record<string, Command>;
+
+/** Keys that are held while the pointer drags: no command has one, or it would be run in the middle of that. */
+export const HELD_KEYS = { free: 'f', middle: 'm', proportion: 'p' };
 
 export type CommandName = keyof typeof COMMANDS;
 export type ToolCommand = {

@@ -51,6 +51,8 @@ export type Editor = {
   /** Whether drawing around parts takes those touched, or only those wholly inside. */
   enclosed: boolean;
   seat: SeatWish;
+  /** Whether a limb's points are caught by other parts' surfaces while they are dragged. */
+  onSurfaces: boolean;
   floor: Floor | null;
   drag: Drag | null;
   step: Step | null;
@@ -81,6 +83,7 @@ export const useEditor = create<Editor>((set) => ({
   cutters: true,
   proportions: false,
   enclosed: false,
+  onSurfaces: false,
   seat: { where: 'middle', turned: true, depth: null },
   choose: (chosen) => set({ chosen }),
   pick: (id, more) =>

@@ -14,15 +14,16 @@ export function usePicture(open: Open | null) {
   }, [open]);
 }
 
-/** Draw the piece and keep the picture with its revision. */
-export async function handIn({ id, state, known }: Pick<Open, 'id' | 'state' | 'known'>): Promise<void> {
-  if (state.making || state.problem) return; // what is shown is not this state
+/** Draw the piece and keep the picture with its revision; resolves to whether there is one to keep. */
+export async function handIn({ id, state, known }: Pick<Open, 'id' | 'state' | 'known'>): Promise<boolean> {
+  if (state.making || state.problem) return false; // what is shown is not this state
   const png = state.scene && (await takePicture(state.scene, known));
-  if (!png) return;
+  if (!png) return false;
   await answered<void>(
     api.PUT('/api/pieces/{piece_id}/thumbnail', {
       params: { path: { piece_id: id }, query: { revision: state.revision } },
       ...rawBody(png, 'image/png'),
     }),
   );
+  return true;
 }

@@ -1,7 +1,8 @@
 /** The command finder: any command or primitive by name. */
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { Primitive } from '../api/client';
-import { usePrimitives } from '../api/pieces';
+import { useDrawer } from '../api/drawer';
+import { usePresets, usePrimitives } from '../api/pieces';
 import { usePreferences } from '../api/preferences';
 import { COMMAND_NAMES, COMMANDS, chords } from '../controls/commands';
 import { useEditor } from '../controls/editor';
@@ -20,6 +21,8 @@ function Open({ runners, actions }: { runners: Runners; actions: Actions }) {
   const [at, setAt] = useState(0);
   const set = useEditor((s) => s.set);
   const primitives = usePrimitives().data;
+  const presets = usePresets().data;
+  const kept = useDrawer().data;
   const { shortcuts } = usePreferences();
   const list = useRef<HTMLDivElement>(null);
   const entries = useMemo<Entry[]>(() => {
@@ -32,6 +35,22 @@ function Open({ runners, actions }: { runners: Runners; actions: Actions }) {
         chord: '',
         run: () => actions.putDown(p.sample as unknown as Primitive, null),
       })),
+      ...(presets ?? []).map((p) => ({
+        key: `preset ${p.slug}`,
+        label: p.name,
+        about: `put down a preset${p.notes ? `: ${p.notes}` : ''}`,
+        chord: '',
+        run: () => actions.putReady({ preset: p.slug }, null),
+      })),
+      ...(kept ?? [])
+        .filter((card) => !card.problem)
+        .map((card) => ({
+          key: `kept ${card.id}`,
+          label: card.name,
+          about: ['put down from your drawer', ...card.tags, card.notes].filter(Boolean).join(' · '),
+          chord: '',
+          run: () => actions.putReady({ kept: card.id }, null),
+        })),
       ...COMMAND_NAMES.filter((n) => n !== 'find').map((name) => ({
         key: name,
         label: COMMANDS[name].label,
@@ -40,7 +59,7 @@ function Open({ runners, actions }: { runners: Runners; actions: Actions }) {
         run: () => runners[name](false),
       })),
     ];
-  }, [primitives, shortcuts, runners, actions]);
+  }, [primitives, presets, kept, shortcuts, runners, actions]);
   const found = useMemo(() => ranked(entries, text), [entries, text]);
   const now = Math.min(at, found.length - 1);
 

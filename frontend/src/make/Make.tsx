@@ -1,4 +1,5 @@
 /** Make: the recipe, the view, the card of what is chosen, the tray, the join bar. */
+
 import { useCallback, useEffect, useMemo, useRef } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { useKeepPreferences, usePreferences } from '../api/preferences';
@@ -6,12 +7,13 @@ import { BEGINNING, useEditor } from '../controls/editor';
 import { handOver, meshesAmong } from '../controls/meshFiles';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
 import { usePicture } from '../controls/usePicture';
+import { partsBox, wholeBox } from '../viewport/boxes';
 import { FloorDisc } from '../viewport/FloorDisc';
 import { Grips } from '../viewport/grips/Grips';
 import { PieceView } from '../viewport/PieceView';
 import { over } from '../viewport/room';
 import { SectionGrip } from '../viewport/section';
-import { partsBox, View, type ViewHandle, wholeBox } from '../viewport/View';
+import { View, type ViewHandle } from '../viewport/View';
 import { ViewDial } from '../viewport/ViewDial';
 import { makeActions } from './actions';
 import { PartCard } from './card/PartCard';
@@ -65,7 +67,8 @@ export function Make() {
             grid: preferences.grid_mm,
             turn: preferences.turn_deg,
             toggleSnapping: () => keep({ ...preferences, snapping: !preferences.snapping }),
-            toPreferences: () => navigate('/preferences'),
+            go: (address) =>
+              navigate(address, { state: { from: { id: open.id, name: open.state.piece.name } } }),
           })
         : null,
     [open, actions, framing, view, preferences, keep, navigate],
@@ -139,7 +142,7 @@ export function Make() {
               </div>
               <Finder runners={runners} actions={actions} />
             </div>
-            <Tray actions={actions} view={view} />
+            <Tray actions={actions} view={view} name={open.state.piece.name} />
           </div>
           <PartCard open={open} actions={actions} live={live} />
         </main>

@@ -1,32 +1,86 @@
 /** The tray of primitives: a click puts one down beside what is there, a drag drops it where the pointer is. */
-import { useState } from 'react';
-import { NavLink } from 'react-router';
-import type { Primitive, PrimitiveInfo } from '../api/client';
-import { usePrimitives } from '../api/pieces';
+import { type ReactNode, useState } from 'react';
+import { Link, NavLink, useParams } from 'react-router';
+import type { KeptCard, Preset, Primitive, PrimitiveInfo } from '../api/client';
+import { useDrawer } from '../api/drawer';
+import { usePresets, usePrimitives } from '../api/pieces';
+import { useFavourites } from '../api/preferences';
 import { useEditor, type Vector } from '../controls/editor';
+import { size } from '../controls/format';
+import { KeptPicture } from '../controls/KeptPicture';
 import { floorPoint } from '../viewport/pointer';
 import type { ViewHandle } from '../viewport/View';
 import type { Actions } from './actions';
 
 const SLACK_PX = 6;
 
-export function Tray({ actions, view }: { actions: Actions; view: ViewHandle }) {
+const PRESETS = 'Presets';
+
+const OWN = 'My drawer';
+
+/** What can be put down: a primitive, a preset, or a part of the drawer. */
+type Tile = {
+  key: string;
+  label: string;
+  family: string;
+  picture: ReactNode;
+  put: (at: Vector | null) => void;
+  about: ReactNode;
+};
+
+type Props = { actions: Actions; view: ViewHandle; name: string };
+
+export function Tray({ actions, view, name }: Props) {
   const primitives = usePrimitives().data ?? [];
-  const families = [...new Set(primitives.map((p) => p.family))];
+  const presets = usePresets().data ?? [];
+  const kept = useDrawer().data?.filter((card) => !card.problem) ?? [];
+  const { favourites, toggle } = useFavourites();
+  const { id } = useParams();
+  const tiles: Tile[] = [
+    ...primitives.map((p) => ({
+      key: `primitive ${p.kind}`,
+      label: p.label,
+      family: p.family,
+      picture: <TileImage address={`/api/primitives/${p.kind}/tile.svg`} />,
+      put: (at: Vector | null) => void actions.putDown(p.sample as unknown as Primitive, at),
+      about: <AboutForm info={p} />,
+    })),
+    ...presets.map((p) => ({
+      key: `preset ${p.slug}`,
+      label: p.name,
+      family: PRESETS,
+      picture: <TileImage address={`/api/presets/${p.slug}/tile.svg`} />,
+      put: (at: Vector | null) => void actions.putReady({ preset: p.slug }, at),
+      about: <AboutPreset preset={p} />,
+    })),
+    ...kept.map((card) => ({
+      key: `kept ${card.id}`,
+      label: card.name,
+      family: OWN,
+      picture: <KeptPicture card={card} />,
+      put: (at: Vector | null) => void actions.putReady({ kept: card.id }, at),
+      about: <AboutKept card={card} />,
+    })),
+  ];
+  const families = [...new Set([...tiles.map((t) => t.family), OWN])];
   const [family, setFamily] = useState('Round');
-  const [hovered, setHovered] = useState<PrimitiveInfo | null>(null);
-  const [ghost, setGhost] = useState<{ kind: string; x: number; y: number } | null>(null);
+  const [hovered, setHovered] = useState<string | null>(null);
+  const [ghost, setGhost] = useState<{ picture: ReactNode; x: number; y: number } | null>(null);
 
-  const put = (info: PrimitiveInfo, at: Vector | null) =>
-    void actions.putDown(info.sample as unknown as Primitive, at);
+  const shown =
+    family === OWN
+      ? tiles
+          .filter((t) => t.family === OWN || favourites.includes(t.key))
+          .sort((a, b) => Number(favourites.includes(b.key)) - Number(favourites.includes(a.key)))
+      : tiles.filter((t) => t.family === family);
 
-  const press = (e: React.PointerEvent, info: PrimitiveInfo) => {
+  const press = (e: React.PointerEvent, tile: Tile) => {
     if (e.button !== 0) return;
     const start = { x: e.clientX, y: e.clientY };
     let dragging = false;
     const move = (m: PointerEvent) => {
       dragging ||= Math.hypot(m.clientX - start.x, m.clientY - start.y) > SLACK_PX;
-      if (dragging) setGhost({ kind: info.kind, x: m.clientX, y: m.clientY });
+      if (dragging) setGhost({ picture: tile.picture, x: m.clientX, y: m.clientY });
     };
     const end = (m: PointerEvent) => {
       window.removeEventListener('pointermove', move);
@@ -35,7 +89,7 @@ export function Tray({ actions, view }: { actions: Actions; view: ViewHandle }) 
       setGhost(null);
       if (!dragging || m.type === 'pointercancel' || !view.camera || !view.canvas) return;
       const at = floorPoint(view.camera, view.canvas, m.clientX, m.clientY, useEditor.getState().floor);
-      if (at) put(info, at);
+      if (at) tile.put(at);
     };
     window.addEventListener('pointermove', move);
     window.addEventListener('pointerup', end);
@@ -58,11 +112,13 @@ export function Tray({ actions, view }: { actions: Actions; view: ViewHandle }) 
             </button>
           ))}
         </div>
-        <span className="hint">
-          {hovered
-            ? `${hovered.label}: ${hovered.summary} · ${hovered.fields.map((f) => f.title.toLowerCase()).join(', ')}`
-            : 'click to put one down, or drag it to its spot · / finds any by name'}
-        </span>
+        {family === OWN ? (
+          <Link className="plain small ms-auto" to="/drawer" state={{ from: { id, name } }}>
+            Open the drawer
+          </Link>
+        ) : (
+          <span className="hint">click to put one down, or drag it to its spot · / finds any by name</span>
+        )}
         <NavLink
           className="plain small"
           to="../mend"
@@ -73,35 +129,112 @@ export function Tray({ actions, view }: { actions: Actions; view: ViewHandle }) 
         </NavLink>
       </div>
       <div className="tiles">
-        {primitives
-          .filter((p) => p.family === family)
-          .map((info) => (
+        {shown.map((tile) => (
+          <div key={tile.key} className="tile-box">
             <button
-              key={info.kind}
               type="button"
               className="tile"
-              onPointerDown={(e) => press(e, info)}
-              onPointerEnter={() => setHovered(info)}
+              aria-keyshortcuts="*"
+              onKeyDown={(e) => {
+                if (e.key === '*') toggle(tile.key);
+              }}
+              onPointerDown={(e) => press(e, tile)}
+              onPointerEnter={() => setHovered(tile.key)}
               onPointerLeave={() => setHovered(null)}
-              onFocus={() => setHovered(info)}
+              onFocus={() => setHovered(tile.key)}
               onBlur={() => setHovered(null)}
-              onClick={() => put(info, null)}
+              onClick={() => tile.put(null)}
             >
-              <span>
-                <img src={`/api/primitives/${info.kind}/tile.svg`} alt="" draggable={false} />
-              </span>
-              {info.label}
+              <span>{tile.picture}</span>
+              {tile.label}
             </button>
-          ))}
+            <button
+              type="button"
+              className="star"
+              tabIndex={-1}
+              aria-pressed={favourites.includes(tile.key)}
+              aria-label={`${tile.label}: a favourite`}
+              title={favourites.includes(tile.key) ? 'no favourite any more' : `keep it among ${OWN}`}
+              onClick={() => toggle(tile.key)}
+            >
+              {favourites.includes(tile.key) ? '★' : '☆'}
+            </button>
+          </div>
+        ))}
+        {family === OWN && shown.length === 0 && (
+          <p className="quiet">
+            Nothing is kept yet. Pick a part and choose “Keep in the drawer” at the right, or star a tile of
+            another family.
+          </p>
+        )}
       </div>
+      {hovered && !ghost && (
+        <aside className="tray-about" role="note">
+          {tiles.find((t) => t.key === hovered)?.about}
+        </aside>
+      )}
       {ghost && (
-        <img
-          className="tray-ghost"
-          style={{ left: ghost.x, top: ghost.y }}
-          src={`/api/primitives/${ghost.kind}/tile.svg`}
-          alt=""
-        />
+        <div className="tray-ghost" style={{ left: ghost.x, top: ghost.y }}>
+          {ghost.picture}
+        </div>
       )}
     </section>
+  );
+}
+
+/** What a primitive is, before it is put down: its fields seen moving, and what each says. */
+function AboutForm({ info }: { info: PrimitiveInfo }) {
+  return (
+    <>
+      <img src={`/api/primitives/${info.kind}/moving.svg`} alt="" />
+      <div>
+        <b>{info.label}</b>
+        <p>{info.summary}</p>
+        <ul>
+          {info.fields.slice(0, 7).map((f) => (
+            <li key={f.name}>
+              {f.title}
+              {f.description && <span className="quiet"> – {f.description}</span>}
+            </li>
+          ))}
+        </ul>
+        {info.editor && info.editor !== 'limb' && (
+          <p className="quiet">drawn by hand on a board beside the view</p>
+        )}
+      </div>
+    </>
+  );
+}
+
+const TileImage = ({ address }: { address: string }) => <img src={address} alt="" draggable={false} />;
+
+function AboutKept({ card }: { card: KeptCard }) {
+  const bounds = card.soundness?.bounds;
+  return (
+    <>
+      <KeptPicture card={card} />
+      <div>
+        <b>{card.name}</b>
+        <p>
+          Of your drawer{bounds && `: ${size(bounds[0], bounds[1])}`}
+          {card.fixed && ', of fixed size'}.
+        </p>
+        {card.tags.length > 0 && <p className="quiet">{card.tags.join(' · ')}</p>}
+        {card.notes && <p className="quiet">{card.notes}</p>}
+      </div>
+    </>
+  );
+}
+
+function AboutPreset({ preset }: { preset: Preset }) {
+  return (
+    <>
+      <img src={`/api/presets/${preset.slug}/tile.svg`} alt="" />
+      <div>
+        <b>{preset.name}</b>
+        <p>A small recipe: go into it with Enter and change what you like.</p>
+        {preset.notes && <p className="quiet">{preset.notes}</p>}
+      </div>
+    </>
   );
 }

@@ -1,9 +1,9 @@
 /** What the maker can do with what is in hand; used by keys, buttons and the pointer alike. */
 
 import * as THREE from 'three';
-import type { Adjust, Edit, Op, Part, PartFields, PieceState, Primitive } from '../api/client';
+import type { Adjust, Edit, KeptFields, Op, Part, PartFields, PieceState, Primitive } from '../api/client';
 import type { Preferences } from '../api/preferences';
-import { useWork } from '../api/work';
+import { type Spot, useWork } from '../api/work';
 import { type Editor, useEditor, type Vector } from '../controls/editor';
 import type { Open } from '../controls/PieceFrame';
 import { bodyOf, childrenOf, type Known } from '../controls/tree';
@@ -24,6 +24,13 @@ export function makeActions(open: Open, preferences: Preferences) {
   const chooseFrom = (answer: PieceState | null) => {
     if (answer) editor().choose(answer.chosen);
     return answer;
+  };
+
+  /** Where something new goes that is dropped at a point of the floor, or is to stand beside what is there. */
+  const spot = (at: Vector | null): Spot => {
+    const { floor } = editor();
+    const on = floor && { point: at ?? floor.point, normal: floor.normal };
+    return { at: at && !floor ? [at[0], at[1]] : null, on, beside: at === null };
   };
 
   const remove = async () => {
@@ -62,10 +69,14 @@ export function makeActions(open: Open, preferences: Preferences) {
     toggle,
     remove,
     putDown: async (primitive: Primitive, at: Vector | null) => {
-      const { floor } = editor();
-      const on = floor && { point: at ?? floor.point, normal: floor.normal };
-      chooseFrom(await work.putDown(primitive, at && !floor ? [at[0], at[1]] : null, on, at === null));
+      chooseFrom(await work.putDown(primitive, spot(at)));
     },
+    putReady: async (ready: { preset: string } | { kept: string }, at: Vector | null) => {
+      chooseFrom(await work.putReady(ready, spot(at)));
+    },
+    /** Resolves to whether the drawer has it now. */
+    keep: async (ids: string[], fields: KeptFields) => (await work.keep(ids, fields)) !== null,
+    withDrawer: (way: 'follow' | 'put-back', id: string) => work.withDrawer(way, id),
     move: (ids: string[], by: Vector) => void work.edit({ kind: 'move', ids, by }),
     nudge: (by: Vector) => {
       const ids = outermost(known, chosen());

@@ -15,6 +15,7 @@ import type { Open } from '../controls/PieceFrame';
 import type { Rig } from '../viewport/CameraRig';
 import type { Actions } from './actions';
 import { beginCopies, type CopiesKind } from './card/copies';
+import { KEEP } from './card/Drawer';
 import { LINE_UP } from './card/LineUp';
 import { toolNamed } from './tools/registry';
 
@@ -29,7 +30,8 @@ type Around = {
   grid: number;
   turn: number;
   toggleSnapping: () => void;
-  toPreferences: () => void;
+  /** To another page. */
+  go: (address: string) => void;
 };
 
 /** What every command does. */
@@ -41,7 +43,7 @@ export function makeRunners({
   grid,
   turn,
   toggleSnapping,
-  toPreferences,
+  go,
 }: Around): Runners {
   const editor = () => useEditor.getState();
   const { set } = editor();
@@ -68,7 +70,9 @@ export function makeRunners({
     'duplicate-again': actions.duplicateAgain,
     remove: actions.remove,
     find: () => set({ finder: true }),
-    preferences: toPreferences,
+    preferences: () => go('/preferences'),
+    keep: some(1, () => document.querySelector<HTMLElement>(`#${KEEP}`)?.click()),
+    drawer: () => go('/drawer'),
     'pick-all': actions.chooseAll,
     'let-go': () => letGo(open),
     enter: () => enter(open),

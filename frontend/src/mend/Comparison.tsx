@@ -1,11 +1,12 @@
 /** Mended meshes before and after: one or the other, side by side, with a wiper between them, or by how far they moved. */
+
 import { useFrame, useThree } from '@react-three/fiber';
 import { type ReactNode, useEffect, useMemo, useRef } from 'react';
 import * as THREE from 'three';
 import type { Scene } from '../api/client';
 import type { Known } from '../controls/tree';
 import { INK } from '../theme/ink';
-import { wholeBox } from '../viewport/View';
+import { wholeBox } from '../viewport/boxes';
 import { MeshPart, MovedMesh } from './MeshParts';
 import type { ComparedMeshes } from './useCompared';
 

@@ -1,9 +1,11 @@
 /** Mend: what was found, shown on the piece, and what can be done about it. */
+
 import { useEffect, useRef, useState } from 'react';
 import * as THREE from 'three';
 import { ended, usePieceJobs } from '../api/jobs';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
-import { type ViewHandle, wholeBox } from '../viewport/View';
+import { wholeBox } from '../viewport/boxes';
+import type { ViewHandle } from '../viewport/View';
 import type { Comparing } from './Comparison';
 import { Findings } from './Findings';
 import type { Finding, Fix } from './finding';

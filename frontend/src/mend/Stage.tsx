@@ -1,9 +1,11 @@
 /** The view of the Mend stage: the piece with its findings, or mended meshes compared. */
+
 import * as THREE from 'three';
 import type { Open } from '../controls/PieceFrame';
+import { wholeBox } from '../viewport/boxes';
 import { PieceView } from '../viewport/PieceView';
 import { over } from '../viewport/room';
-import { View, type ViewHandle, wholeBox } from '../viewport/View';
+import { View, type ViewHandle } from '../viewport/View';
 import { ViewDial } from '../viewport/ViewDial';
 import { COMPARINGS, type Comparing, Comparison, roomFor } from './Comparison';
 import { FindingMark } from './FindingMark';

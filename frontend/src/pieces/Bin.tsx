@@ -27,7 +27,10 @@ export function Bin({
         <tbody>
           {cards.map((card) => (
             <tr key={card.id}>
-              <td>{card.name}</td>
+              <td>
+                {card.name}
+                {card.in_drawer && <span className="quiet"> · of the parts drawer</span>}
+              </td>
               <td className="quiet">{plural(card.parts, 'part')}</td>
               <td className="quiet">put away {day(card.binned_at ?? card.changed_at)}</td>
               <td className="text-end">

@@ -4,9 +4,10 @@ import Dropdown from 'react-bootstrap/Dropdown';
 import { Link } from 'react-router';
 import type { PieceInShort } from '../api/client';
 import type { usePieceActions } from '../api/pieces';
+import { CardMenu } from '../controls/CardMenu';
 import { day, plural, size } from '../controls/format';
 import { SoundnessPill } from '../controls/SoundnessPill';
-import { useCardPicture } from './useCardPicture';
+import { useCardPicture } from '../controls/useCardPicture';
 
 export function PieceCard({
   card,
@@ -49,41 +50,31 @@ export function PieceCard({
             />
           )}
         </h2>
-        <Dropdown align="end">
-          <Dropdown.Toggle
-            bsPrefix="card-menu"
-            as="button"
-            type="button"
-            aria-label={`More about ${card.name}`}
-          >
-            ⋯
-          </Dropdown.Toggle>
-          <Dropdown.Menu>
-            {card.problem ? (
-              <>
-                <Dropdown.Item as={Link} to={to}>
-                  What can be done …
-                </Dropdown.Item>
-                <Dropdown.Item href={`/api/pieces/${card.id}/export?format=clay.json`} download>
-                  Download it as it is
-                </Dropdown.Item>
-              </>
-            ) : (
-              <>
-                {/* A moment later: the menu gives the focus back to its button as it closes. */}
-                <Dropdown.Item as="button" onClick={() => setTimeout(() => setDraft(card.name))}>
-                  Rename
-                </Dropdown.Item>
-                <Dropdown.Item as="button" onClick={() => actions.duplicate.mutate(card.id)}>
-                  Duplicate
-                </Dropdown.Item>
-              </>
-            )}
-            <Dropdown.Item as="button" onClick={() => actions.bin.mutate(card.id)}>
-              Put into the bin
-            </Dropdown.Item>
-          </Dropdown.Menu>
-        </Dropdown>
+        <CardMenu name={card.name}>
+          {card.problem ? (
+            <>
+              <Dropdown.Item as={Link} to={to}>
+                What can be done …
+              </Dropdown.Item>
+              <Dropdown.Item href={`/api/pieces/${card.id}/export?format=clay.json`} download>
+                Download it as it is
+              </Dropdown.Item>
+            </>
+          ) : (
+            <>
+              {/* A moment later: the menu gives the focus back to its button as it closes. */}
+              <Dropdown.Item as="button" onClick={() => setTimeout(() => setDraft(card.name))}>
+                Rename
+              </Dropdown.Item>
+              <Dropdown.Item as="button" onClick={() => actions.duplicate.mutate(card.id)}>
+                Duplicate
+              </Dropdown.Item>
+            </>
+          )}
+          <Dropdown.Item as="button" onClick={() => actions.bin.mutate(card.id)}>
+            Put into the bin
+          </Dropdown.Item>
+        </CardMenu>
         <div className="quiet numbers">
           {bounds ? size(bounds[0], bounds[1]) : plural(card.parts, 'part')}
           {card.demo && ' · demo'}

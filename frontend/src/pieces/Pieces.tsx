@@ -2,6 +2,7 @@
 import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { usePieceActions, usePieceCards } from '../api/pieces';
+import { Failed } from '../controls/Failed';
 import { FileButton } from '../controls/FileButton';
 import { plural } from '../controls/format';
 import { handOver, MESH_ENDINGS, meshesAmong, nameOf } from '../controls/meshFiles';
@@ -54,20 +55,16 @@ export function Pieces() {
         </div>
         <span />
         <div className="top-right">
+          <Link className="plain" to="/drawer" title="what you keep for other pieces">
+            Parts drawer
+          </Link>
           <Link className="plain" to="/preferences">
             Preferences
           </Link>
         </div>
       </header>
       {failed?.error || cards.failureReason ? (
-        <div className="notice bad" role="alert">
-          <span>{(failed?.error ?? cards.failureReason)?.message}</span>
-          {failed && (
-            <button type="button" className="plain small" onClick={() => failed.reset()}>
-              All right
-            </button>
-          )}
-        </div>
+        <Failed error={(failed?.error ?? cards.failureReason) as Error} dismiss={failed?.reset} />
       ) : (
         <span />
       )}

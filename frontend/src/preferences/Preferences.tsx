@@ -1,9 +1,13 @@
 /** Preferences: steps and catching, and the shortcuts of every command; kept on the server. */
 import { useNavigate } from 'react-router';
 import { PLAIN, useKeepPreferences, usePreferences, type Preferences as Values } from '../api/preferences';
+import { Failed } from '../controls/Failed';
 import { NumberField } from '../controls/fields/NumberField';
 import { useTitle } from '../controls/useTitle';
 import { Shortcuts } from './Shortcuts';
+
+const { grid_mm, turn_deg, sink_mm, snapping } = PLAIN;
+const STEPS = { grid_mm, turn_deg, sink_mm, snapping };
 
 export function Preferences() {
   useTitle('Preferences');
@@ -25,16 +29,7 @@ export function Preferences() {
           </button>
         </div>
       </header>
-      {keep.error ? (
-        <div className="notice bad" role="alert">
-          <span>{keep.error.message}</span>
-          <button type="button" className="plain small" onClick={() => keep.reset()}>
-            All right
-          </button>
-        </div>
-      ) : (
-        <span />
-      )}
+      {keep.error ? <Failed error={keep.error} dismiss={keep.reset} /> : <span />}
       <main className="preferences">
         <div>
           <section aria-label="Steps">
@@ -71,11 +66,7 @@ export function Preferences() {
               />{' '}
               what is dragged is caught by the grid and by other parts (hold F for a free hand)
             </label>
-            <button
-              type="button"
-              className="plain small mt-3"
-              onClick={() => set({ ...PLAIN, shortcuts: values.shortcuts, glazes: values.glazes })}
-            >
+            <button type="button" className="plain small mt-3" onClick={() => set(STEPS)}>
               Steps as they were at first
             </button>
           </section>

@@ -105,6 +105,21 @@ class PlanePointsKind:
 
 
 @dataclass(frozen=True)
+class PlaneLoopsKind:
+    """Closed loops of points (x, y) in a plane, mm: what lies in an odd number of them is inside."""
+
+    kind: Literal["plane_loops"] = "plane_loops"
+
+
+@dataclass(frozen=True)
+class NumbersKind:
+    """Numbers in order, as many as there are of something."""
+
+    unit: str = ""
+    kind: Literal["numbers"] = "numbers"
+
+
+@dataclass(frozen=True)
 class SpacePointsKind:
     """Points (x, y, z) in space, mm, in order; with `radii` each is (x, y, z, radius)."""
 
@@ -146,6 +161,8 @@ FieldKind = (
     | ChoiceKind
     | FlagKind
     | PlanePointsKind
+    | PlaneLoopsKind
+    | NumbersKind
     | SpacePointsKind
     | FileKind
     | RecordKind

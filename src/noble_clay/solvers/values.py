@@ -49,6 +49,7 @@ def view_values(view: PartView) -> dict[str, Any]:
         "size": plain(view.size),
         "box": plain(view.box),
         "chord_error": view.chord_error,
+        "drawn_origin": view.drawn_origin,
         "handles": [{"change": index, **asdict(handle)} for index, handle in view.handles],
     }
 

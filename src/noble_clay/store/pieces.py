@@ -68,9 +68,10 @@ class Unreadable(ClayError):
         super().__init__(f'"{broken.name}" cannot be read as it is kept: {broken.why}')
 
 
-def create_piece(session: Session, piece: Piece, demo: bool = False) -> StoredPiece:
-    """Keep a new piece."""
-    row = PieceRow(id=secrets.token_hex(8), name=piece.name, document=piece.dump(), revision=0, position=0, demo=demo)
+def create_piece(session: Session, piece: Piece, demo: bool = False, piece_id: str | None = None) -> StoredPiece:
+    """Keep a new piece, under an id of its own unless one is given."""
+    own_id = piece_id or secrets.token_hex(8)
+    row = PieceRow(id=own_id, name=piece.name, document=piece.dump(), revision=0, position=0, demo=demo)
     session.add(row)
     session.flush()
     session.refresh(row)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal
 
 from sqlalchemy import String, cast, literal_column, select
 from sqlalchemy.orm import Session
@@ -16,7 +16,9 @@ from noble_clay.store.tables import PieceRow
 
 @dataclass(frozen=True)
 class ShelfEntry:
-    """A piece in short. soundness: of this revision, or None. problem: why its document cannot be read, or None."""
+    """A piece in short. soundness: of this revision, or None. problem: why its document cannot be read, or None.
+    in_drawer: it is a part of the maker's drawer.
+    """
 
     id: str
     name: str
@@ -24,11 +26,14 @@ class ShelfEntry:
     demo: bool
     changed_at: datetime
     binned_at: datetime | None
+    in_drawer: bool
     thumbnail_revision: int | None
     soundness: dict[str, Any] | None
     parts: int
     problem: str | None
 
+
+Where = Literal["room", "bin", "drawer"]
 
 _LOOKED_AT: dict[str, tuple[str, int, str | None]] = {}
 """By piece: the version of its row that was looked at, how many parts it has, and why it cannot be read."""
@@ -40,18 +45,23 @@ _SHORT = (
     PieceRow.demo,
     PieceRow.changed_at,
     PieceRow.binned_at,
+    PieceRow.in_drawer,
     PieceRow.thumbnail_revision,
     PieceRow.soundness,
     PieceRow.soundness_revision,
 )
 
 
-def list_pieces(session: Session, binned: bool) -> list[ShelfEntry]:
-    """The pieces in the room or in the bin, the last changed first. A document is looked at once a version."""
-    there = PieceRow.binned_at.is_not(None) if binned else PieceRow.binned_at.is_(None)
+def list_pieces(session: Session, where: Where) -> list[ShelfEntry]:
+    """The pieces in the room, the bin or the drawer, the last changed first. A document is looked at once a version."""
+    there = {
+        "room": (PieceRow.binned_at.is_(None), ~PieceRow.in_drawer),
+        "bin": (PieceRow.binned_at.is_not(None),),
+        "drawer": (PieceRow.binned_at.is_(None), PieceRow.in_drawer),
+    }[where]
     version = cast(literal_column("pieces.xmin"), String)  # PostgreSQL gives a row another with every change
     rows = session.execute(
-        select(version, *_SHORT).where(there).order_by(PieceRow.changed_at.desc(), PieceRow.id)
+        select(version, *_SHORT).where(*there).order_by(PieceRow.changed_at.desc(), PieceRow.id)
     ).all()
     found = []
     for seen, *values in rows:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import DateTime, ForeignKey, Identity, LargeBinary, UniqueConstraint, false, func
+from sqlalchemy import Computed, DateTime, ForeignKey, Identity, LargeBinary, UniqueConstraint, false, func
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -15,7 +15,9 @@ class Base(DeclarativeBase):
 
 
 class PieceRow(Base):
-    """A piece as it stands now. position: how many of its live edits are applied; the rest can be redone."""
+    """A piece as it stands now. position: how many of its live edits are applied; the rest can be redone. in_drawer: it
+    is a part of the maker's drawer, as its document says.
+    """
 
     __tablename__ = "pieces"
 
@@ -32,6 +34,7 @@ class PieceRow(Base):
     thumbnail_revision: Mapped[int | None]
     soundness: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     soundness_revision: Mapped[int | None]
+    in_drawer: Mapped[bool] = mapped_column(Computed("document -> 'drawer' is not null", persisted=True), index=True)
 
 
 class EditRow(Base):

@@ -107,7 +107,8 @@ class HandleView(BaseModel):
 
 class PartView(BaseModel):
     """One part. matrices: rows of 3 x 4, one a copy. own: bounds before scaling; size after it; box: on the wheel.
-    chord_error: how far the flat sides of a form are off its true curve, mm.
+    chord_error: how far the flat sides of a form are off its true curve, mm. drawn_origin: of a drawn form, where its
+    own origin is among the coordinates that its points have.
     """
 
     id: str
@@ -117,6 +118,7 @@ class PartView(BaseModel):
     size: Triple | None
     box: tuple[Triple, Triple] | None
     chord_error: float | None = None
+    drawn_origin: Triple | None = None
     handles: list[HandleView] = []
 
 
@@ -218,6 +220,7 @@ class PieceCard(BaseModel):
     demo: bool
     changed_at: datetime
     binned_at: datetime | None
+    in_drawer: bool
     parts: int
     thumbnail_revision: int | None
     soundness: Soundness | None

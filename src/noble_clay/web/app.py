@@ -22,7 +22,22 @@ from noble_clay.solvers.seat import SolverFailed
 from noble_clay.store.database import is_away
 from noble_clay.store.jobs import NoSuchJob
 from noble_clay.store.pieces import NoSuchPiece, StaleRevision
-from noble_clay.web import adjust, bring_in, catalogue, draft_socket, edits, jobs, mend, piece_jobs, pieces, preferences
+from noble_clay.web import (
+    adjust,
+    bring_in,
+    catalogue,
+    draft_socket,
+    drawer,
+    drawings,
+    edits,
+    jobs,
+    mend,
+    piece_jobs,
+    pieces,
+    preferences,
+    presets,
+    put_ready,
+)
 from noble_clay.web.answers import Refusal
 from noble_clay.web.bring_in import UploadStalled
 from noble_clay.web.guards import Guards
@@ -68,6 +83,10 @@ def create_app(shop: Workshop | None = None) -> FastAPI:
         jobs.router,
         piece_jobs.router,
         catalogue.router,
+        drawer.router,
+        drawings.router,
+        presets.router,
+        put_ready.router,
         preferences.router,
     ):
         app.include_router(router)

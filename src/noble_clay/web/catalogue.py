@@ -18,7 +18,7 @@ from noble_clay.core.primitives.base import Primitive, Round
 from noble_clay.core.primitives.registry import PRIMITIVES
 from noble_clay.core.registry import kind_of
 from noble_clay.web.answers import Amount, ChangeAnswer, FormatAnswer, KindAnswer, PrimitiveAnswer
-from noble_clay.web.tray_drawings import tile_svg
+from noble_clay.web.tray_drawings import moving_svg, tile_svg
 
 router = APIRouter(prefix="/api", tags=["catalogue"])
 
@@ -82,6 +82,14 @@ def primitive_tile(kind: str) -> Response:
     if kind not in PRIMITIVES:
         return Response(status_code=404)
     return Response(tile_svg(kind), media_type="image/svg+xml", headers={"cache-control": "max-age=3600"})
+
+
+@router.get("/primitives/{kind}/moving.svg", response_class=Response)
+def primitive_moving(kind: str) -> Response:
+    """The same drawing with one field after the other grown and shrunk, each named."""
+    if kind not in PRIMITIVES:
+        return Response(status_code=404)
+    return Response(moving_svg(kind), media_type="image/svg+xml", headers={"cache-control": "max-age=3600"})
 
 
 @router.get("/sum")

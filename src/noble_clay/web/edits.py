@@ -40,17 +40,20 @@ class EditRequest(BaseModel):
     edit: AnyEdit
 
 
-class PutDownRequest(BaseModel):
-    """A new primitive at a spot of the wheel, on a face that is the floor for now, or beside what is there. beside: on
+class PutRequest(BaseModel):
+    """Something new at a spot of the wheel, on a face that is the floor for now, or beside what is there. beside: on
     the face not at its point, but as near to that as nothing else stands.
     """
 
     base_revision: int
     request_id: RequestId
-    primitive: AnyPrimitive
     at: tuple[Coordinate, Coordinate] | None = None
     on: Floor | None = None
     beside: bool = False
+
+
+class PutDownRequest(PutRequest):
+    primitive: AnyPrimitive
 
 
 class StepRequest(BaseModel):
@@ -98,19 +101,7 @@ async def put_down(shop: AWorkshop, piece_id: PieceId, request: PutDownRequest) 
     """Put a new primitive down with its foot on the wheel, never inside another part."""
     bounds = request.primitive.bounds()
     foot = -float(bounds[0, 2])
-    size = (bounds[1] - bounds[0]).tolist()
-    on = request.on
-    if on is not None:
-        if request.beside:
-            values = on.model_dump(mode="json")
-            found = await shop.answer(piece_id, "spot_on", await shop.document(piece_id), size, values)
-            on = Floor.model_validate(found)
-        place = standing_on(on, foot)
-    elif request.at is not None:
-        place = Place(position=(*request.at, foot))
-    else:
-        x, y = await shop.answer(piece_id, "spot_beside", await shop.document(piece_id), size)
-        place = Place(position=(x, y, foot))
+    place = await place_for(shop, piece_id, request, (bounds[1] - bounds[0]).tolist(), foot)
     part = Part(
         id=kind_of(type(request.primitive)),
         name=type(request.primitive).label,
@@ -119,6 +110,21 @@ async def put_down(shop: AWorkshop, piece_id: PieceId, request: PutDownRequest) 
     )
     edit = AddParts(kind="add_parts", parts=(part,))
     return await applied(shop, piece_id, request.base_revision, request.request_id, edit)
+
+
+async def place_for(shop: Workshop, piece_id: str, request: PutRequest, size: list[float], foot: float = 0.0) -> Place:
+    """Where something new of a size, its foot so far below its origin, mm, is to stand."""
+    on = request.on
+    if on is not None:
+        if request.beside:
+            values = on.model_dump(mode="json")
+            found = await shop.answer(piece_id, "spot_on", await shop.document(piece_id), size, values)
+            on = Floor.model_validate(found)
+        return standing_on(on, foot)
+    if request.at is not None:
+        return Place(position=(*request.at, foot))
+    x, y = await shop.answer(piece_id, "spot_beside", await shop.document(piece_id), size)
+    return Place(position=(x, y, foot))
 
 
 @router.post("/bake", response_model=PieceState)

@@ -56,10 +56,10 @@ class NewPiece(BaseModel):
 def list_pieces(shop: AWorkshop, binned: bool = False) -> list[PieceCard]:
     """The pieces in the room, or those in the bin, the last changed first; also those that cannot be read."""
     with shop.transaction() as session:
-        return [_card(entry) for entry in shelf.list_pieces(session, binned)]
+        return [card_of(entry) for entry in shelf.list_pieces(session, "bin" if binned else "room")]
 
 
-def _card(entry: shelf.ShelfEntry) -> PieceCard:
+def card_of(entry: shelf.ShelfEntry) -> PieceCard:
     soundness = None
     with suppress(ValidationError):  # kept in an older form: the card counts again
         soundness = Soundness.model_validate(entry.soundness)
@@ -85,16 +85,17 @@ async def open_piece(shop: AWorkshop, request: Request) -> Response:
     file = await run_in_threadpool(read_piece_file, data)
 
     def keep(session: Session) -> StoredPiece:
-        for sha256, asset in file.assets.items():
-            keep_asset(session, sha256, asset)
-        _check_assets_there(session, file.piece)
+        keep_assets(session, file)
         return store.create_piece(session, file.piece)
 
     return await state_response(shop, await shop.stored(keep), status=201)
 
 
-def _check_assets_there(session: Session, piece: Piece) -> None:
-    for part in piece.walk():
+def keep_assets(session: Session, file: PieceFile) -> None:
+    """Keep the meshes of a piece file. Raises PieceError where one that it names is neither in it nor kept already."""
+    for sha256, asset in file.assets.items():
+        keep_asset(session, sha256, asset)
+    for part in file.piece.walk():
         if part.mesh is not None and asset_data(session, part.mesh.asset) is None:
             raise PieceError(
                 Problem("its mesh is not in the file; open the .claypack of this piece", part.id, "mesh.asset")

@@ -16,12 +16,13 @@ from noble_clay.web.state import AWorkshop
 router = APIRouter(prefix="/api/preferences", tags=["preferences"])
 Step = Annotated[float, Field(ge=0.01, le=100), IsNumber]
 CommandName = Annotated[str, Field(pattern=r"^[a-z-]{1,40}$")]
+Favourite = Annotated[str, Field(pattern=r"^(primitive|preset|kept) [a-z0-9_-]{1,40}$")]
 Chord = Annotated[str, Field(max_length=40), Storable]
 
 
 class Preferences(Model):
     """shortcuts: key chords of commands whose own are changed, "" for none. Steps in mm and degrees. glazes: how the
-    view shows where parts run together.
+    view shows where parts run together. favourites: what the tray shows first, each a kind and a name.
     """
 
     model_config = ConfigDict(defer_build=False)
@@ -32,6 +33,7 @@ class Preferences(Model):
     sink_mm: Step = SINK_MM
     snapping: Flag = True
     glazes: Literal["line", "mixed"] = "line"
+    favourites: Annotated[tuple[Favourite, ...], Field(max_length=200)] = ()
 
     @model_validator(mode="after")
     def _each_chord_once(self) -> Preferences:

@@ -5,6 +5,7 @@ import { FileField } from './FileField';
 import { FlagField } from './FlagField';
 import { FormField } from './FormField';
 import { NumberField } from './NumberField';
+import { NumbersField } from './NumbersField';
 import { PointsField } from './PointsField';
 import { RecordField } from './RecordField';
 import { axesOf, type Values } from './starts';
@@ -78,6 +79,26 @@ export function FieldOf({ spec, value, disabled, onApply }: Props) {
           onApply={onApply}
         />
       );
+    case 'plane_loops': {
+      const loops = (value as number[][][]) ?? [];
+      return (
+        <>
+          {loops.map((loop, n) => (
+            <PointsField
+              // biome-ignore lint/suspicious/noArrayIndexKey: a loop has no other name than its number
+              key={n}
+              axes={['x', 'y']}
+              value={loop}
+              least={3}
+              disabled={disabled}
+              onApply={(changed) => onApply(loops.map((l, m) => (m === n ? changed : l)))}
+            />
+          ))}
+        </>
+      );
+    }
+    case 'numbers':
+      return <NumbersField {...common} value={(value as number[]) ?? []} />;
     case 'file':
       return <FileField {...common} value={(value as string) ?? ''} accepts={field.accepts} />;
     case 'record':

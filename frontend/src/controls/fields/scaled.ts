@@ -20,6 +20,10 @@ function scaled(value: unknown, field: FieldKind, factor: number, digits: number
     case 'plane_points':
     case 'space_points':
       return (value as number[][]).map((p) => p.map(tidy));
+    case 'plane_loops':
+      return (value as number[][][]).map((l) => l.map((p) => p.map(tidy)));
+    case 'numbers':
+      return field.unit === 'mm' ? (value as number[]).map(tidy) : value;
     case 'record':
       return scaledLengths(value as Values, field.fields, factor, digits);
     default:

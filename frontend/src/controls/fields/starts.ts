@@ -25,6 +25,9 @@ export function startOf(field: FieldKind): unknown {
       return Array.from({ length: field.least ?? 2 }, (_, n) =>
         axesOf(field).map((_axis, k) => (k ? 1 : 10 * n)),
       );
+    case 'plane_loops':
+    case 'numbers':
+      return [];
     default:
       return null;
   }

@@ -5,7 +5,7 @@ import { RecordFields } from '../../controls/fields/RecordFields';
 import type { Values } from '../../controls/fields/starts';
 import type { Open } from '../../controls/PieceFrame';
 import type { Actions } from '../actions';
-import { beginCopies, type CopiesKind, setCopies } from './copies';
+import { beginCopies, type CopiesKind, pathAlong, setCopies, toFollow } from './copies';
 
 type Props = { open: Open; part: Part; actions: Actions };
 
@@ -48,6 +48,7 @@ export function CopiesFields({ open, part, actions }: Props) {
               disabled={part.locked}
               onSet={set}
             />
+            {copies.kind === 'path' && <Follow open={open} part={part} onSet={set} />}
             {copies.kind === 'ring' && (
               <button
                 type="button"
@@ -67,6 +68,36 @@ export function CopiesFields({ open, part, actions }: Props) {
           </div>
         </>
       )}
+    </div>
+  );
+}
+
+/** The path of a limb or an outline taken over: a chain of what is copied lies along it. */
+function Follow({ open, part, onSet }: { open: Open; part: Part; onSet: (changed: Values) => void }) {
+  const drawn = toFollow(open, part);
+  if (!drawn.length) return null;
+  return (
+    <div className="field follow">
+      <label htmlFor={`follow ${part.id}`} title="takes over the points of a limb or an outline">
+        Lay it along
+      </label>
+      <select
+        id={`follow ${part.id}`}
+        value=""
+        disabled={part.locked}
+        onChange={(e) => {
+          const other = drawn.find((d) => d.id === e.currentTarget.value);
+          const found = other && pathAlong(open, part, other);
+          if (found) onSet({ ...found, turn: true });
+        }}
+      >
+        <option value="">a drawn part …</option>
+        {drawn.map((d) => (
+          <option key={d.id} value={d.id}>
+            {d.name}
+          </option>
+        ))}
+      </select>
     </div>
   );
 }

@@ -8,6 +8,8 @@ import type { Live } from '../useDragContext';
 import { BlendFields } from './BlendFields';
 import { CopiesFields } from './CopiesFields';
 import { CutterFields } from './CutterFields';
+import { Drawer } from './Drawer';
+import { DrawnFields } from './DrawnFields';
 import { Enters } from './Enters';
 import { Glaze } from './Glaze';
 import { MarksNote } from './MarksNote';
@@ -62,12 +64,14 @@ export function OnePart({ open, id, actions, live }: Props & { id: string }) {
         />
       )}
       <TurnFields open={open} part={part} />
+      <DrawnFields open={open} part={part} />
       {part.primitive && <OwnFields open={open} part={part} />}
       <BlendFields open={open} part={part} live={live} />
       <ShapeChanges open={open} part={part} />
       <Glaze open={open} ids={[id]} colour={part.colour ?? null} />
       <CopiesFields open={open} part={part} actions={actions} />
       <CutterFields part={part} isBody={bodyOf(open.state.piece, known)?.id === part.id} actions={actions} />
+      <Drawer open={open} ids={[id]} actions={actions} />
       <Shown part={part} actions={actions} />
       <div className="section buttons">
         {part.join && (

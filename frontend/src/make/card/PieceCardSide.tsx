@@ -1,6 +1,25 @@
 /** The card when nothing is chosen: the piece itself, and what to do next. */
 import { useState } from 'react';
+import { useDrawer } from '../../api/drawer';
+import { LetFollow } from '../../controls/LetFollow';
 import type { Open } from '../../controls/PieceFrame';
+
+/** The piece is a part of the drawer: where copies of it are, and which of them are to follow what is changed here. */
+function LyingThere({ id }: { id: string }) {
+  const card = useDrawer().data?.find((c) => c.id === id);
+  if (!card) return null;
+  return (
+    <div className="section">
+      <h3>Parts drawer</h3>
+      <p className="quiet mb-1">
+        {card.used.length === 0
+          ? 'A part of your drawer; no piece has a copy of it yet.'
+          : `A part of your drawer. Copies are in ${card.used.map((u) => u.name).join(', ')}.`}
+      </p>
+      <LetFollow card={card} />
+    </div>
+  );
+}
 
 export function PieceCardSide({ open }: { open: Open }) {
   const { piece } = open.state;
@@ -28,6 +47,7 @@ export function PieceCardSide({ open }: { open: Open }) {
           onBlur={keep}
         />
       </div>
+      {piece.drawer && <LyingThere id={open.id} />}
       <div className="section">
         <h3>Next</h3>
         <ul className="ps-3 mb-0">

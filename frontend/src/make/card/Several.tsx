@@ -2,6 +2,7 @@
 import type { Open } from '../../controls/PieceFrame';
 import type { Actions } from '../actions';
 import { RoomFields } from './CutterFields';
+import { Drawer } from './Drawer';
 import { Glaze } from './Glaze';
 import { LineUp } from './LineUp';
 import { PlaceButtons } from './PlaceButtons';
@@ -43,6 +44,7 @@ export function Several({ open, ids, actions }: { open: Open; ids: string[]; act
         />
       )}
       <Glaze open={open} ids={ids} colour={null} />
+      <Drawer open={open} ids={ids} actions={actions} />
       <div className="section buttons">
         <button type="button" className="plain small" title="Ctrl+G" onClick={() => void actions.group()}>
           Group

@@ -1,10 +1,11 @@
 /** The tools of the view: a file each, a line each. The first is in hand when no other is. */
+import { DRAW } from './draw';
 import { FACE } from './face';
 import { HAND } from './hand';
 import { BOX, LASSO } from './pickByDrawing';
 import { SEAT } from './seat';
 import type { ViewTool } from './tool';
 
-export const TOOLS: ViewTool[] = [HAND, SEAT, FACE, BOX, LASSO];
+export const TOOLS: ViewTool[] = [HAND, SEAT, FACE, DRAW, BOX, LASSO];
 
 export const toolNamed = (name: string): ViewTool => TOOLS.find((t) => t.name === name) ?? HAND;

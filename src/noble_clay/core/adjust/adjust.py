@@ -13,10 +13,10 @@ from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.affine import compose, degrees_of, rotation_between
 from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.piece.edits.carry import Carry, unit
-from noble_clay.core.piece.edits.edit import Ids, outermost
+from noble_clay.core.piece.edits.edit import Ids
 from noble_clay.core.piece.models import Part, Piece, Place
 from noble_clay.core.piece.placing import place_matrix
-from noble_clay.core.piece.tree import find, frame_of
+from noble_clay.core.piece.tree import find, frame_of, outermost
 
 
 class Adjust(Model):

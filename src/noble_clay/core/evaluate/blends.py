@@ -9,7 +9,6 @@ from functools import cached_property
 import numpy as np
 
 from noble_clay.core.errors import MeshError
-from noble_clay.core.evaluate.boxes import longest_side
 from noble_clay.core.evaluate.fineness import FINENESS, default_cell
 from noble_clay.core.field import forms
 from noble_clay.core.field.blocks import Blocks
@@ -22,10 +21,10 @@ from noble_clay.core.kernel.booleans import boolean
 from noble_clay.core.kernel.convex import is_convex
 from noble_clay.core.kernel.planes import Planes
 from noble_clay.core.kernel.solid import Solid
-from noble_clay.core.mesh.affine import compose
+from noble_clay.core.mesh.boxes import longest_side
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.piece.models import Part
-from noble_clay.core.piece.placing import place_matrix
+from noble_clay.core.piece.placing import standing
 from noble_clay.core.primitives.base import stretched
 
 MANY_BLOCKS, COARSEST = 12_000, 4
@@ -188,9 +187,7 @@ def _forms(part: Part, cell: float, reach: float, sampled: Sampled) -> tuple[Pla
                 form = known
     if form is None:
         form = sampled(part, np.ones(3) if even else scale, cell / by, (reach + 3 * cell) / by)
-    place = place_matrix(rigid, part.flip)
-    matrices = [compose(m, place) for m in part.copies.matrices()] if part.copies else [place]
-    return tuple(Placed(form, matrix) for matrix in matrices)
+    return tuple(Placed(form, matrix) for matrix in standing(part, rigid))
 
 
 def _check_radius(radius: float, most: float) -> None:

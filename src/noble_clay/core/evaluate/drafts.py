@@ -14,12 +14,13 @@ from itertools import groupby
 import numpy as np
 
 from noble_clay.core.errors import MeshError
-from noble_clay.core.evaluate.boxes import NOTHING, Boxes, around, holds, longest_side, through
+from noble_clay.core.evaluate.boxes import Boxes
 from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.evaluate.fineness import default_cell
 from noble_clay.core.kernel.booleans import block, boolean
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.affine import inverse
+from noble_clay.core.mesh.boxes import NOTHING, around, holds, longest_side, through
 from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.mesh.tolerances import ROUNDING
 from noble_clay.core.piece.models import Part, Piece, is_soft, widest_radius

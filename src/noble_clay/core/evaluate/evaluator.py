@@ -20,11 +20,10 @@ from noble_clay.core.fields import MAX_COORDINATE
 from noble_clay.core.kernel.booleans import boolean
 from noble_clay.core.kernel.coincidence import snap_coincident
 from noble_clay.core.kernel.solid import Solid
-from noble_clay.core.mesh.affine import compose
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.piece.limits import MAX_TRIANGLES
 from noble_clay.core.piece.models import Part, Piece, is_soft
-from noble_clay.core.piece.placing import place_matrix
+from noble_clay.core.piece.placing import standing
 
 Assets = Callable[[str], Mesh]
 """From the SHA-256 of a mesh asset to its mesh; raises MeshError when there is none."""
@@ -117,11 +116,11 @@ class Evaluator:
         base = self.geometry(part)
         if base.empty:
             return base
-        place = place_matrix(part.place, part.flip)
+        each = [base.placed(matrix) for matrix in standing(part)]
         if part.copies is None:
-            placed = base.placed(place)
+            (placed,) = each
         else:
-            placed = boolean("union", snap_coincident([base.placed(compose(m, place)) for m in part.copies.matrices()]))
+            placed = boolean("union", snap_coincident(each))
             check_size(int(placed.manifold.num_tri()), part)
         low_x, low_y, low_z, high_x, high_y, high_z = placed.manifold.bounding_box()
         if max(-low_x, -low_y, -low_z, high_x, high_y, high_z) > MAX_COORDINATE:

@@ -22,7 +22,7 @@ from typing import Any, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.evaluate.boxes import Boxes, through
+from noble_clay.core.evaluate.boxes import Boxes
 from noble_clay.core.evaluate.cache import ByteCache
 from noble_clay.core.evaluate.evaluator import Evaluator, check_size
 from noble_clay.core.evaluate.keys import hashed
@@ -32,6 +32,7 @@ from noble_clay.core.kernel.booleans import WALL, block, boolean
 from noble_clay.core.kernel.coincidence import snap_coincident
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.affine import inverse
+from noble_clay.core.mesh.boxes import through
 from noble_clay.core.mesh.close_points import close_pairs
 from noble_clay.core.mesh.gather import connected_components, lowest_of_components
 from noble_clay.core.mesh.inspect import contact_flaws, contact_pairs, loose_bodies

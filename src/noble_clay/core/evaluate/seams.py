@@ -6,10 +6,10 @@ import numpy as np
 
 from noble_clay.core.field.forms import Form
 from noble_clay.core.handles import Handle, Triple
-from noble_clay.core.mesh.affine import compose, inverse
+from noble_clay.core.mesh.affine import inverse
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.piece.models import Part
-from noble_clay.core.piece.placing import place_matrix
+from noble_clay.core.piece.placing import place_matrix, standing
 from noble_clay.core.primitives.base import Primitive, stretched
 
 MOST_PARTS = 40
@@ -105,5 +105,4 @@ def _forms(part: Part) -> list[tuple[Form, Floats]]:
     form = primitive.form() if primitive else None
     if form is None:
         return []
-    frame = place_matrix(place, part.flip)
-    return [(form, compose(m, frame)) for m in part.copies.matrices()] if part.copies else [(form, frame)]
+    return [(form, matrix) for matrix in standing(part, place)]

@@ -14,9 +14,9 @@ from noble_clay.core.evaluate.cache import ByteCache
 from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.handles import Handle
 from noble_clay.core.mesh.affine import IDENTITY, compose
-from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.mesh.mesh import Floats, Mesh, triple
 from noble_clay.core.piece.models import Part, Piece
-from noble_clay.core.piece.placing import place_matrix
+from noble_clay.core.piece.placing import copy_matrices, place_matrix
 
 MOST_COPIES_SHOWN = 2_000
 """Copies of one part that are drawn whole; the joined result holds them all."""
@@ -30,6 +30,7 @@ class PartView:
     one a copy, the original first. own: (2, 3) bounds in its own frame, before scaling; size: (3,) mm, after it; box:
     (2, 3) bounds of the original on the wheel; all None for a part of nothing. chord_error: mm, of a primitive with
     flat sides for a curve. handles: what can be drawn, each with the index of its shape change, or None.
+    drawn_origin: of a drawn form, where its own origin is among the coordinates that its points have.
     """
 
     id: str
@@ -40,6 +41,7 @@ class PartView:
     box: Floats | None
     chord_error: float | None = None
     handles: tuple[tuple[int | None, Handle], ...] = ()
+    drawn_origin: tuple[float, float, float] | None = None
 
     @property
     def nbytes(self) -> int:
@@ -74,7 +76,7 @@ class Views:
     def _list(self, parts: tuple[Part, ...], frames: list[Floats], quick: bool, blend: float) -> Iterator[PartView]:
         for number, part in enumerate(parts):
             place = place_matrix(part.place, part.flip)
-            copies = part.copies.matrices() if part.copies else [IDENTITY]
+            copies = copy_matrices(part) if part.copies else [IDENTITY]
             here = [compose(frame, compose(c, place)) for frame, c in product(frames, copies)][:MOST_COPIES_SHOWN]
             view = self._view(part, here, quick)
             if self._keep is not None and view.key is not None:
@@ -131,7 +133,9 @@ class Views:
         size = (own[1] - own[0]) * np.array(part.place.scale)
         box = _box_around(points, matrices[0])
         error = part.primitive.chord_error() if part.primitive else None
-        return PartView(part.id, key, np.array(matrices), own, size, box, error, _handles(part, own))
+        drawn = part.primitive.drawn_origin() if part.primitive and part.primitive.editor else None
+        at = None if drawn is None else triple(drawn)
+        return PartView(part.id, key, np.array(matrices), own, size, box, error, _handles(part, own), at)
 
 
 def _handles(part: Part, own: Floats) -> tuple[tuple[int | None, Handle], ...]:

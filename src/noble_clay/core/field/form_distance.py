@@ -16,6 +16,7 @@ from noble_clay.core.field.forms import (
     ELLIPSOID,
     EXTRUDED,
     GRID_BLOCK,
+    LIMB,
     SPHERE,
     TORUS,
     TURNED,
@@ -63,6 +64,8 @@ def form_at(
         return _to_extruded(numbers, at, x, y, z)
     if kind == CONVEX:
         return _to_convex(numbers, at, x, y, z)
+    if kind == LIMB:
+        return _to_limb(numbers, at, x, y, z)
     return _in_grid(numbers, at, blocks, at_block, values, at_value, x, y, z)
 
 
@@ -242,6 +245,39 @@ def _to_convex(numbers: Any, at: Any, x: Any, y: Any, z: Any) -> Any:
     if d < 1e-9:
         return d, nx, ny, nz
     return d, bx / d, by / d, bz / d
+
+
+@compiled
+def _to_limb(numbers: Any, at: Any, x: Any, y: Any, z: Any) -> Any:
+    """The least of the distances to its round cones; inside, never further from the surface than it is."""
+    best, hx, hy, hz = np.inf, 0.0, 0.0, 1.0
+    for k in range(int(numbers[at])):
+        d, gx, gy, gz = _to_round_cone(numbers, at + 1 + 8 * k, x, y, z)
+        if d < best:
+            best, hx, hy, hz = d, gx, gy, gz
+    return best, hx, hy, hz
+
+
+@compiled
+def _to_round_cone(numbers: Any, at: Any, x: Any, y: Any, z: Any) -> Any:
+    """To two balls and the cone that touches both: nearest is the ball whose middle lies where the cone's normal
+    through the point meets the axis.
+    """
+    ax, ay, az, r = numbers[at], numbers[at + 1], numbers[at + 2], numbers[at + 3]
+    ux, uy, uz = numbers[at + 4] - ax, numbers[at + 5] - ay, numbers[at + 6] - az
+    thinner = r - numbers[at + 7]
+    length = math.sqrt(ux * ux + uy * uy + uz * uz)
+    px, py, pz = x - ax, y - ay, z - az
+    if abs(thinner) >= length:  # one ball holds the other
+        share = 0.0 if thinner > 0 else 1.0
+    else:
+        along = (px * ux + py * uy + pz * uz) / length
+        square = px * px + py * py + pz * pz - along * along
+        out = math.sqrt(max(0.0, square))
+        lean = thinner / length
+        share = (along - out * lean / math.sqrt(1 - lean * lean)) / length
+        share = min(1.0, max(0.0, share))
+    return _to_sphere(r - share * thinner, px - share * ux, py - share * uy, pz - share * uz)
 
 
 @compiled

@@ -4,6 +4,7 @@ loops of `form_distance` can go through many of them without calling back into P
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -12,7 +13,7 @@ import numpy as np
 
 from noble_clay.core.mesh.mesh import Floats
 
-SPHERE, BOX, ELLIPSOID, EGG, TORUS, CAPSULE, TURNED, EXTRUDED, CONVEX, GRID = range(10)
+SPHERE, BOX, ELLIPSOID, EGG, TORUS, CAPSULE, TURNED, EXTRUDED, CONVEX, LIMB, GRID = range(11)
 
 GRID_BLOCK = 8
 """Cells along the edge of a block of a sampled distance."""
@@ -89,11 +90,12 @@ def turned(profile: Floats, closed: bool, error: float) -> Form:
     return Form(TURNED, np.concatenate([[len(kept)], kept.reshape(-1)]), error)
 
 
-def extruded(outline: Floats, height: float, axis: int = 2) -> Form:
+def extruded(outline: Floats | Sequence[Floats], height: float, axis: int = 2) -> Form:
     """An outline (k, 2), counter-clockwise, carried along an axis through its middle: that and the two that follow it
-    are the outline's z, x and y.
+    are the outline's z, x and y. Or several, of which holes run clockwise.
     """
-    segments = np.column_stack([outline, np.roll(outline, -1, axis=0)])
+    rings = [outline] if isinstance(outline, np.ndarray) else outline
+    segments = np.concatenate([np.column_stack([ring, np.roll(ring, -1, axis=0)]) for ring in rings])
     return Form(EXTRUDED, np.concatenate([[len(segments), height / 2, axis], segments.reshape(-1)]))
 
 
@@ -103,6 +105,11 @@ def convex(corners: Floats) -> Form:
     normals /= np.linalg.norm(normals, axis=1, keepdims=True)
     rows = np.column_stack([normals, corners.reshape(-1, 9)])
     return Form(CONVEX, np.concatenate([[len(rows)], rows.reshape(-1)]))
+
+
+def limb(bones: Floats, error: float) -> Form:
+    """Round cones: bones (k, 8) are the two balls (x, y, z, radius) of each, and what is between them."""
+    return Form(LIMB, np.concatenate([[len(bones)], bones.reshape(-1)]), error)
 
 
 def grid(origin: Floats, cell: float, counts: Any, blocks: Any, coarse: Floats, values: Floats) -> Form:

@@ -9,12 +9,46 @@ from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
-from noble_clay.core.field_kinds import Either, Kind, SpacePointsKind, VectorKind
-from noble_clay.core.fields import MAX_COPIES, Angle, Coordinate, Flag, IsNumber, Length, Model, Point
-from noble_clay.core.mesh.affine import IDENTITY, about, rotation_between, translation, turn_about
+from noble_clay.core.field_kinds import DEGREES, Either, Kind, Shown, SpacePointsKind, VectorKind
+from noble_clay.core.fields import MAX_COPIES, Angle, Coordinate, Flag, IsNumber, Length, LengthOrZero, Model, Point
+from noble_clay.core.mesh.affine import IDENTITY, about, rotation, rotation_between, translation, turn_about
 from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.mesh.tolerances import HAIR, SHARE
 from noble_clay.core.registry import any_of, by_kind
+
+
+class Vary(Model):
+    """Every copy but the part itself turned, sized and moved about its own middle, by amounts drawn evenly: always the
+    same for the same seed and number.
+    """
+
+    seed: Annotated[int, Field(ge=0, le=2**31 - 1, title="Seed", description="another number draws anew"), IsNumber]
+    turn: Annotated[
+        float, DEGREES, Field(ge=0, le=180, title="Turn", description="at most, about each axis"), IsNumber
+    ] = 0.0
+    size: Annotated[float, Field(ge=0, le=0.9, title="Size", description="share, at most"), IsNumber] = 0.0
+    shift: Annotated[LengthOrZero, Field(title="Shift", description="at most, along each axis")] = 0.0
+
+    def matrices(self, count: int, middle: Floats) -> list[Floats]:
+        """(3, 4) each: what is done to each of `count` copies before it is copied. middle: (3,) of the placed part."""
+        drawn = np.random.default_rng(self.seed).uniform(-1, 1, (count, 7))
+        found = [IDENTITY.copy()]
+        for turns, size, shift in ((d[:3], d[3], d[4:]) for d in drawn[1:]):
+            linear = rotation(self.turn * turns) * (1 + self.size * size)
+            found.append(np.column_stack([linear, middle - linear @ middle + self.shift * shift]))
+        return found
+
+
+VaryField = Annotated[
+    Vary | None,
+    Field(title="Vary"),
+    Shown(
+        none="all alike",
+        add="Vary them",
+        start={"vary": {"seed": 1, "turn": 12.0, "size": 0.1, "shift": 0.0}},
+        drop="Make them alike",
+    ),
+]
 
 CopyCount = Annotated[int, Field(ge=2, le=MAX_COPIES, title="Count"), IsNumber]
 AxisName = Annotated[Literal["x", "y", "z"], Field(title="About")]
@@ -27,6 +61,9 @@ class Rule(Model):
     summary: ClassVar[str]
     either: ClassVar[Either | None] = None
     """Two of its fields of which exactly one is given."""
+
+    if TYPE_CHECKING:  # declared by each as its last field: in that order they are written
+        vary: VaryField
 
     def total(self) -> int:
         """How many copies, the part itself among them."""
@@ -46,6 +83,7 @@ class Row(Rule):
     kind: Literal["row"]
     count: CopyCount
     step: Annotated[Point, Field(title="Step")]
+    vary: VaryField = None
 
     def total(self) -> int:
         return self.count
@@ -66,6 +104,7 @@ class Ring(Rule):
     angle: Annotated[Angle, Field(title="Angle", description="between neighbours")]
     centre: Annotated[Point, Field(title="Centre")] = (0.0, 0.0, 0.0)
     rise: Annotated[Coordinate, Field(title="Rise", description="per copy, along the axis")] = 0.0
+    vary: VaryField = None
 
     def total(self) -> int:
         return self.count
@@ -88,6 +127,7 @@ class Twin(Rule):
     kind: Literal["twin"]
     axis: AxisName
     at: Annotated[Coordinate, Field(title="Plane at")] = 0.0
+    vary: VaryField = None
 
     def total(self) -> int:
         return 2
@@ -113,6 +153,7 @@ class Grid(Rule):
         tuple[GridCount, GridCount, GridCount], Kind(VectorKind(("Across", "Deep", "Layers"))), Field(title="Counts")
     ]
     step: Annotated[Point, Field(title="Step")]
+    vary: VaryField = None
 
     @model_validator(mode="after")
     def _some_but_not_too_many(self) -> Grid:
@@ -140,6 +181,7 @@ class Path(Rule):
     count: CopyCount | None = None
     closed: Annotated[Flag, Field(title="Closed")] = False
     turn: Annotated[Flag, Field(title="Turn with it", description="follow the path's direction")] = False
+    vary: VaryField = None
 
     either: ClassVar[Either | None] = Either(
         starts={"spacing": 10.0, "count": 4}, words={"spacing": "by spacing", "count": "by count"}

@@ -12,9 +12,14 @@ MAX_TRIANGLES = 10_000_000
 MAX_BYTES = 20_000_000
 """Of the text of a piece file."""
 
+SIZE_FIXED = "its size is fixed in the drawer; free it on its card first"
+"""What is said to whoever would change it."""
+
 
 def check_limits(piece: Piece) -> None:
-    """Raise PieceError for a piece that is too large or too deep, repeats an id, or begins a list with a cutter."""
+    """Raise PieceError for a piece that is too large or too deep, repeats an id, begins a list with a cutter, or
+    changes a size that is fixed.
+    """
     check_depth(piece.parts)
     seen: set[str] = set()
     problems: list[Problem] = []
@@ -28,6 +33,8 @@ def check_limits(piece: Piece) -> None:
     for part in piece.walk():
         if part.join:
             _check_bodies(part.join.parts, problems)
+    if any(part.fixed_scale for part in piece.walk()):
+        _check_fixed(piece.parts, None, problems)
     if problems:
         raise PieceError(problems)
     _check_amounts(piece.parts, 1, 0, 0)
@@ -63,6 +70,19 @@ def _check_bodies(parts: tuple[Part, ...], problems: list[Problem]) -> None:
         problems.append(
             Problem("the first part of a list is its body, so its op must be union", body.id, "op", body.op)
         )
+
+
+def _check_fixed(parts: tuple[Part, ...], scaled: Part | None, problems: list[Problem]) -> None:
+    """Note parts of fixed size whose size changes with their copies, or with what they stand in: `scaled`."""
+    for part in parts:
+        varied = part.copies is not None and part.copies.vary is not None and part.copies.vary.size > 0
+        if part.fixed_scale and varied:
+            problems.append(Problem(SIZE_FIXED, part.id, "copies.vary"))
+        if part.fixed_scale and scaled is not None:
+            words = f"it would change the size of {part.name}, which is fixed in the drawer; free that first"
+            problems.append(Problem(words, scaled.id, "place.scale"))
+        sized = varied or any(abs(s) != 1 for s in part.place.scale)
+        _check_fixed(part.children, part if sized else scaled, problems)
 
 
 def _check_amounts(parts: tuple[Part, ...], times: int, solids: int, triangles: int) -> tuple[int, int]:

@@ -24,6 +24,8 @@ MOST_NAME = 80
 
 Name = Annotated[str, Field(min_length=1, max_length=MOST_NAME), Storable]
 Notes = Annotated[str, Field(max_length=20_000), Storable]
+HexId = Annotated[str, Field(pattern=r"^[0-9a-f]{16}$")]
+Tag = Annotated[str, Field(min_length=1, max_length=40), Storable]
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 
 MOST_CHANGES = 32
@@ -45,6 +47,23 @@ class MeshAsset(Model):
     """A mesh brought in or mended, kept beside the piece by its SHA-256."""
 
     asset: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+
+
+class FromDrawer(Model):
+    """Where a part was taken out of the maker's drawer. part: the id that it has there. mark: `drawer.content_mark` of
+    what was taken out. scale: the one that it keeps, for a part of fixed size.
+    """
+
+    part: HexId
+    mark: HexId
+    scale: tuple[Scale, Scale, Scale] | None = None
+
+
+class InDrawer(Model):
+    """What the maker's drawer notes of a piece that lies in it. fixed: it keeps its size where it is used."""
+
+    tags: Annotated[tuple[Tag, ...], Field(max_length=20)] = ()
+    fixed: Flag = False
 
 
 class Join(Model):
@@ -98,6 +117,7 @@ class Part(Model):
     reference: Flag = False
     locked: Flag = False
     follows_body: Flag = False
+    drawer: FromDrawer | None = None
 
     @model_validator(mode="before")
     @classmethod
@@ -123,6 +143,17 @@ class Part(Model):
             found = " and ".join(given) if given else "none of them"
             raise ValueError(f"a part has exactly one of primitive, join and mesh; this has {found}")
         return self
+
+    @model_validator(mode="after")
+    def _as_large_as_it_is_kept(self) -> Part:
+        if self.fixed_scale and any(abs(a) != abs(b) for a, b in zip(self.place.scale, self.fixed_scale, strict=True)):
+            raise ValueError("place would change its size, which is fixed in the drawer; free it on its card first")
+        return self
+
+    @property
+    def fixed_scale(self) -> tuple[float, float, float] | None:
+        """The scale that it has to keep; None for a part of no fixed size."""
+        return self.drawer.scale if self.drawer else None
 
     @property
     def changed(self) -> bool:
@@ -176,6 +207,7 @@ class Piece(Model):
     version: Literal[1]
     name: Name
     notes: Notes = ""
+    drawer: InDrawer | None = None
     parts: tuple[Part, ...] = ()
 
     @staticmethod

@@ -24,7 +24,7 @@ def taken_back(document: Values, inverse: Values) -> Values:
 
     Raises PieceError where the inverse does not fit.
     """
-    after = {**document, **{k: inverse[k] for k in ("name", "notes") if inverse.get(k) is not None}}
+    after = {**document, **{k: inverse[k] for k in ("name", "notes", "drawer") if inverse.get(k) is not None}}
     try:
         for step in inverse.get("steps", ()):
             after = {**after, "parts": _stepped(_list(after, "parts"), step)}

@@ -46,7 +46,7 @@ def check_readable(before: Piece, after: Piece) -> None:
     It is what `piece_from_values` asks of a file; of the parts, only those are looked at that `before` has not got.
     """
     check_limits(after)
-    if (after.name, after.notes) != (before.name, before.notes):
+    if after.shell != before.shell:
         validated(Piece.model_validate, {**after.shell.model_dump(mode="json"), "parts": []})
     known = {id(part) for part in before.walk()}
     changed = [part.shell for part in after.walk() if id(part) not in known]
@@ -112,7 +112,8 @@ def _problem(error: dict[str, Any], raw: Any) -> Problem:
     message, value = _words(error, here)
     named = message.split(" ", 1)[0]
     if error["type"] == "value_error" and isinstance(here, dict) and named in here:
-        path, value = (f"{path}.{named}" if path else named), here[named]
+        path = f"{path}.{named}" if path else named
+        value = here[named] if not isinstance(here[named], dict | list) else None
     return Problem(message, part, path or None, value)
 
 

@@ -11,7 +11,7 @@ from noble_clay.core.mesh.affine import degrees_of, inverse, mirror_signs, rotat
 from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.mesh.tolerances import SHARE, UNIT
 from noble_clay.core.piece.copies import Grid, Path, Ring, Row, Twin
-from noble_clay.core.piece.models import AXES, Axis, Part
+from noble_clay.core.piece.models import AXES, Axis, Join, Part, Place
 from noble_clay.core.piece.placing import place_matrix
 
 
@@ -37,6 +37,12 @@ def shifted(part: Part, by: Sequence[float] | Floats) -> Part:
         case Path():
             copies = copies.model_copy(update={"points": tuple(tuple(tidy(np.add(p, by))) for p in copies.points)})
     return part.model_copy(update={"place": place, "copies": copies})
+
+
+def stood(part: Part, low: Sequence[float], high: Sequence[float], place: Place) -> Part:
+    """The part with the middle of the foot of its box (low, high), mm, where `place` has its origin, turned with it."""
+    by = (-(low[0] + high[0]) / 2, -(low[1] + high[1]) / 2, -low[2])
+    return out_of(Part(id="floor", name="Floor", join=Join(parts=()), place=place), shifted(part, by))
 
 
 def carried(part: Part, matrix: Floats) -> Part:

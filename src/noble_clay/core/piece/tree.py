@@ -76,6 +76,19 @@ def _index(parts: Parts) -> dict[str, Spot]:
     return found
 
 
+def outermost(piece: Piece, ids: tuple[str, ...]) -> list[Spot]:
+    """The spots of the parts named, in recipe order, without those that lie in another one named.
+
+    Raises PieceError when one is not in the piece.
+    """
+    wanted = set(ids)
+    found = list(spots_of(piece, wanted))
+    missing = wanted - {s.part.id for s in found}
+    if missing:
+        raise PieceError(Problem("this part is not in the piece any more", min(missing)))
+    return [s for s in found if not any(p.id in wanted for p in s.parents)]
+
+
 def children_of(piece: Piece, parent: str | None) -> Parts:
     """The list of parts under a join, or the piece's own. Raises PieceError when `parent` is no join."""
     if parent is None:

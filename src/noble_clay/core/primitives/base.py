@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import TYPE_CHECKING, Any, ClassVar
 
 import numpy as np
-from numpy.typing import NDArray
 
 from noble_clay.core.field import forms
 from noble_clay.core.field.forms import Form
 from noble_clay.core.field_kinds import Either
 from noble_clay.core.fields import FEWEST_FACETS, MOST_FACETS, Facets, Model
 from noble_clay.core.handles import Handle
-from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.mesh.boxes import box_of
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
 Factors = tuple[float, float, float]
 
@@ -45,6 +46,10 @@ class Primitive(Model):
     def bounds(self) -> Floats:
         """(2, 3): lowest and highest corner of the box around `mesh`, mm, without building it."""
         raise NotImplementedError
+
+    def drawn_origin(self) -> Floats:
+        """(3,) where the form's origin is among the coordinates that its points are drawn in, mm."""
+        return np.zeros(3)
 
     def chord_error(self) -> float | None:
         """How far its flat sides are off the true curve at most, mm; None for a form without `facets`."""
@@ -106,10 +111,7 @@ class Revolved(Round):
         return revolve(self.profile(), self.facets, self.closed_profile)
 
     def bounds(self) -> Floats:
-        profile, ring = self.profile(), circle(self.facets)
-        radius = profile[:, 0].max()
-        low, high = (np.append(extreme(ring * radius, axis=0), extreme(profile[:, 1])) for extreme in (np.min, np.max))
-        return np.array([low, high])
+        return turned_box(self.profile(), circle(self.facets))
 
     def form(self) -> Form:
         profile = _without_repeats(self.profile(), self.closed_profile)
@@ -120,15 +122,20 @@ class Revolved(Round):
         return 2 * self.facets * self.profile_points()
 
 
+@lru_cache(maxsize=256)
 def circle(sides: int, start: float = 0.0) -> Floats:
-    """(sides, 2) points of the unit circle, counter-clockwise from `start` degrees.
+    """(sides, 2) points of the unit circle, counter-clockwise from `start` degrees. Not to be written to.
 
     Points on the axes are exact, so that solids meant to meet there do.
     """
-    degrees = start + np.arange(sides) * 360.0 / sides
-    points = np.column_stack([np.cos(np.radians(degrees)), np.sin(np.radians(degrees))])
-    points[np.abs(points) < 1e-15] = 0.0
+    points = _unit(start + np.arange(sides) * 360.0 / sides)
+    points.flags.writeable = False
     return points
+
+
+def arc(start: float, end: float, facets: int) -> Floats:
+    """(n, 2) points of the unit circle from `start` to `end` degrees, both among them, at most 360° / facets apart."""
+    return quarter_arc(max(1, math.ceil(abs(end - start) * facets / 360 - 1e-9)), start, end)
 
 
 def roundness_error(radius: float, sides: int) -> float:
@@ -159,10 +166,33 @@ def quarter_rows(facets: int) -> int:
 
 def quarter_arc(rows: int, first: float, last: float) -> Floats:
     """(rows + 1, 2) cosine and sine from angle `first` to `last` (degrees), ends exact."""
-    angles = np.radians(np.linspace(first, last, rows + 1))
-    points = np.column_stack([np.cos(angles), np.sin(angles)])
+    degrees = first + np.arange(rows + 1, dtype=np.float64) * ((last - first) / rows)
+    degrees[-1] = last
+    return _unit(degrees)
+
+
+def _unit(degrees: Floats) -> Floats:
+    """(n, 2): cosine and sine, exact on the axes."""
+    angles = np.radians(degrees)
+    points = np.empty((len(angles), 2))
+    np.cos(angles, out=points[:, 0])
+    np.sin(angles, out=points[:, 1])
     points[np.abs(points) < 1e-15] = 0.0
     return points
+
+
+def at_height(points: Floats, z: float) -> Floats:
+    """(n, 3): points (n, 2) of the plane at a height."""
+    found = np.empty((len(points), 3))
+    found[:, :2], found[:, 2] = points, z
+    return found
+
+
+def turned_box(profile: Floats, spokes: Floats) -> Floats:
+    """(2, 3): the box around a profile (k, 2) of (r, z) turned through the directions (n, 2)."""
+    reach = np.array([profile[:, 0].min(), profile[:, 0].max()])
+    low, high = box_of((spokes[:, None] * reach[:, None]).reshape(-1, 2))
+    return np.array([[*low, profile[:, 1].min()], [*high, profile[:, 1].max()]])
 
 
 def revolve(profile: Floats, sides: int, closed: bool = False) -> Mesh:
@@ -173,7 +203,7 @@ def revolve(profile: Floats, sides: int, closed: bool = False) -> Mesh:
         if r == 0:
             rows.append(np.array([[0.0, 0.0, z]]))
         else:
-            rows.append(np.column_stack([ring * r, np.full(sides, z)]))
+            rows.append(at_height(ring * r, z))
     return stack(rows, closed)
 
 
@@ -183,18 +213,31 @@ def stack(rows: Sequence[Floats], closed: bool = False) -> Mesh:
     rows: each (n, 3) counter-clockwise from above, or (1, 3) for a pole. The first and last must be poles, unless
     `closed`, which joins the last ring to the first.
     """
-    sides = max(len(row) for row in rows)
-    starts = np.concatenate([[0], np.cumsum([len(row) for row in rows])])
-    column = np.arange(sides)
-    grid = np.array(
-        [start + (column if len(row) > 1 else np.zeros_like(column)) for start, row in zip(starts, rows, strict=False)]
-    )
+    counts = tuple(map(len, rows))
+    triangles = _known_strips if sum(counts) < MOST_STACKED_KEPT else _stacked
+    return Mesh(np.concatenate(rows), triangles(counts, closed))
+
+
+MOST_STACKED_KEPT = 10_000
+"""Points of stacked rings whose triangles are kept for the next of as many: only where they are changes then."""
+
+
+def _stacked(counts: tuple[int, ...], closed: bool) -> Ints:
+    """(m, 3) triangles over rings of so many points each, that lie one after the other. Not to be written to."""
+    starts = np.concatenate([[0], np.cumsum(counts)])
+    column = np.arange(max(counts))
+    grid = np.array([start + column * (count > 1) for start, count in zip(starts, counts, strict=False)])
     low = grid if closed else grid[:-1]
     high = np.roll(grid, -1, axis=0) if closed else grid[1:]
-    return Mesh(np.concatenate(list(rows)), _strips(low, high))
+    found = _strips(low, high)
+    found.flags.writeable = False
+    return found
 
 
-def _strips(low: NDArray[np.int64], high: NDArray[np.int64]) -> NDArray[np.int64]:
+_known_strips = lru_cache(maxsize=64)(_stacked)
+
+
+def _strips(low: Ints, high: Ints) -> Ints:
     """Two triangles for every cell between `low` and `high` (rows, sides); those that collapse are left out."""
     low_next, high_next = np.roll(low, -1, axis=1), np.roll(high, -1, axis=1)
     first = np.stack([low, low_next, high_next], axis=-1).reshape(-1, 3)
@@ -232,6 +275,6 @@ def prism_rows(outline: Floats, height: float, top: float = 1.0, bottom: float =
     rows = [np.array([[0.0, 0.0, -height / 2]])]
     for z, factor in ((-height / 2, bottom), (height / 2, top)):
         if factor > 0:
-            rows.append(np.column_stack([outline * factor, np.full(len(outline), z)]))
+            rows.append(at_height(outline * factor, z))
     rows.append(np.array([[0.0, 0.0, height / 2]]))
     return rows

@@ -9,6 +9,7 @@ from manifold3d import triangulate
 
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.tolerances import HAIR
+from noble_clay.core.primitives.base import at_height
 
 
 def extruded(rings: Sequence[Floats], low: float, high: float) -> Mesh:
@@ -18,13 +19,13 @@ def extruded(rings: Sequence[Floats], low: float, high: float) -> Mesh:
     is a hole, and one within that an island. The points of the mesh are those of the rings, twice. Raises ValueError,
     in the maker's words, for rings that cross each other or themselves, or enclose nothing.
     """
-    turned = _turned(rings)
+    turned = turned_rings(rings)
     points = np.concatenate(turned)
     number = len(points)
     cap = cap_of(turned)
     starts = np.cumsum([0, *(len(r) for r in turned)])[:-1]
     sides = [_wall(start, len(ring), number) for start, ring in zip(starts, turned, strict=True)]
-    vertices = np.concatenate([np.column_stack([points, np.full(number, z)]) for z in (low, high)])
+    vertices = np.concatenate([at_height(points, z) for z in (low, high)])
     return Mesh(vertices, np.concatenate([cap[:, ::-1], cap + number, *sides]))
 
 
@@ -43,7 +44,7 @@ def cap_of(rings: Sequence[Floats]) -> Ints:
 def signed_area(ring: Floats) -> float:
     """mm², above 0 for a ring that runs counter-clockwise (the shoelace formula)."""
     x, y = (ring - ring[0]).T
-    return float(x @ np.roll(y, -1) - y @ np.roll(x, -1)) / 2
+    return float(x[:-1] @ y[1:] - y[:-1] @ x[1:] + x[-1] * y[0] - y[-1] * x[0]) / 2
 
 
 def _double_areas(corners: Floats) -> Floats:
@@ -53,7 +54,7 @@ def _double_areas(corners: Floats) -> Floats:
     return found
 
 
-def _turned(rings: Sequence[Floats]) -> list[Floats]:
+def turned_rings(rings: Sequence[Floats]) -> list[Floats]:
     """Each ring counter-clockwise where it stands in an even number of others, else clockwise."""
     found = []
     for index, ring in enumerate(rings):
@@ -77,7 +78,7 @@ def _holds(ring: Floats, point: Floats) -> bool:
 def _wall(start: int, count: int, above: int) -> Ints:
     """(2 count, 3) triangles of the wall over a ring whose points count on from `start`, and again from `above` on."""
     here = start + np.arange(count)
-    there = np.roll(here, -1)
+    there = start + (np.arange(count) + 1) % count
     return np.concatenate(
         [np.column_stack([here, there, there + above]), np.column_stack([here, there + above, here + above])]
     )

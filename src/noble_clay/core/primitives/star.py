@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Annotated, Any, ClassVar, Literal
 
-import numpy as np
 from pydantic import Field, model_validator
 
 from noble_clay.core.field import forms
@@ -17,7 +16,7 @@ from noble_clay.core.primitives.stretch_round import stretch_round
 
 class Star(Primitive):
     label: ClassVar[str] = "Star"
-    family: ClassVar[str] = "Straight"
+    family: ClassVar[str] = "Flat"
     summary: ClassVar[str] = "points around a middle, with a height"
     sample: ClassVar[dict[str, Any]] = {"points": 5, "radius": 14, "inner_radius": 6, "height": 6}
 
@@ -38,8 +37,9 @@ class Star(Primitive):
 
     def _outline(self) -> Floats:
         """(2 · points, 2): its corners, in and out by turns."""
-        reach = np.where(np.arange(2 * self.points) % 2 == 0, self.radius, self.inner_radius)
-        outline: Floats = circle(2 * self.points, start=90) * reach[:, None]
+        outline = circle(2 * self.points, start=90).copy()
+        outline[::2] *= self.radius
+        outline[1::2] *= self.inner_radius
         return outline
 
     def form(self) -> Form:

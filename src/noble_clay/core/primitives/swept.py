@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from noble_clay.core.mesh.affine import turn_about_line
@@ -50,10 +52,13 @@ def frames_along(path: Floats, closed: bool = False) -> tuple[Floats, Floats]:
     across = np.empty_like(path)
     across[0] = np.cross(first, tangents[0])
     across[0] /= np.linalg.norm(across[0])
+    # One after the other, each from the one before: for so few numbers Python's own are the quickest.
+    steps, ahead = (np.roll(path, -1, axis=0) - path).tolist(), tangents.tolist()
+    carried = across[0].tolist()
     for i in range(1, len(path)):
-        across[i] = _carried(path[i] - path[i - 1], across[i - 1], tangents[i - 1], tangents[i])
+        across[i] = carried = _carried(steps[i - 1], carried, ahead[i - 1], ahead[i])
     if closed:
-        end = _carried(path[0] - path[-1], across[-1], tangents[-1], tangents[0])
+        end = np.array(_carried(steps[-1], carried, ahead[-1], ahead[0]))
         left = np.degrees(np.arctan2(np.cross(end, across[0]) @ tangents[0], end @ across[0]))
         for i in range(1, len(path)):
             across[i] = turn_about_line(tangents[i], left * i / len(path)) @ across[i]
@@ -74,16 +79,22 @@ def _tangents(path: Floats, closed: bool) -> Floats:
     return np.where(length > UNIT, found / np.maximum(length, UNIT), after)  # a path that turns back on itself
 
 
-def _carried(step: Floats, across: Floats, tangent: Floats, onward: Floats) -> Floats:
+def _carried(step: list[float], across: list[float], tangent: list[float], onward: list[float]) -> list[float]:
     """A vector square to one tangent, carried on to be square to the next: two reflections (Wang et al. 2008)."""
-    over, ahead = _reflected(across, step), _reflected(tangent, step)
-    bend = onward - ahead
-    found = _reflected(over, bend) if bend @ bend > UNIT**2 else over
-    found = found - (found @ onward) * onward
-    unit: Floats = found / np.linalg.norm(found)
-    return unit
+    over, ahead = _less(across, step, 2 / _dot(step, step)), _less(tangent, step, 2 / _dot(step, step))
+    bend = [o - a for o, a in zip(onward, ahead, strict=True)]
+    size = _dot(bend, bend)
+    found = _less(over, bend, 2 / size) if size > UNIT**2 else over
+    found = _less(found, onward, 1.0)
+    length = math.sqrt(_dot(found, found))
+    return [v / length for v in found]
 
 
-def _reflected(vector: Floats, normal: Floats) -> Floats:
-    found: Floats = vector - 2 * (vector @ normal) / (normal @ normal) * normal
-    return found
+def _dot(a: list[float], b: list[float]) -> float:
+    return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+
+
+def _less(vector: list[float], way: list[float], times: float) -> list[float]:
+    """The vector less so many times its part along a way."""
+    share = times * _dot(vector, way)
+    return [v - share * w for v, w in zip(vector, way, strict=True)]

@@ -8,7 +8,7 @@ from typing import Any
 from noble_clay.solvers.operations.dragging import draft
 from noble_clay.solvers.operations.joining import allow, baked, facts, marks
 from noble_clay.solvers.operations.needing import needs
-from noble_clay.solvers.operations.placing import adjust, face, spot_beside, spot_on
+from noble_clay.solvers.operations.placing import adjust, around, face, spot_beside, spot_on, standing
 from noble_clay.solvers.operations.showing import adopt, count, outline, show
 from noble_clay.solvers.operations.taking import asset_key, export
 
@@ -22,6 +22,8 @@ OPERATIONS: dict[str, Callable[..., Any]] = {
         draft,
         spot_beside,
         spot_on,
+        standing,
+        around,
         adjust,
         face,
         facts,

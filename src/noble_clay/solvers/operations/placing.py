@@ -9,7 +9,9 @@ import numpy as np
 from noble_clay.core.adjust import ADJUST
 from noble_clay.core.adjust.adjust import Floor, frame_on, standing_above, tidy_triple
 from noble_clay.core.adjust.seat import seen_face
+from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.evaluate.view import world_boxes
+from noble_clay.core.measure.backdrop import backdrop
 from noble_clay.core.measure.beside import free_spot
 from noble_clay.core.mesh.affine import inverse
 from noble_clay.core.piece.read import piece_from_values, validated
@@ -30,6 +32,20 @@ def spot_on(solver: Solver, document: dict[str, Any], size: list[float], on: dic
     x, y = free_spot(size, standing_above(boxes))
     point = frame[:, :3] @ np.array([x, y, 0.0]) + frame[:, 3]
     return floor.model_copy(update={"point": tidy_triple(point)}).model_dump(mode="json")
+
+
+def around(solver: Solver, document: dict[str, Any], part_id: str) -> list[list[list[float]]]:
+    """Rings of what stands around a drawn part, in its drawing's coordinates. Raises PieceError for another part."""
+    return [ring.tolist() for ring in backdrop(piece_from_values(document), part_id, solver.evaluator)]
+
+
+def standing(solver: Solver, document: dict[str, Any]) -> list[list[float]]:
+    """Lowest and highest corner of what a piece comes to, mm. Raises PieceError for one that comes to nothing."""
+    solid = solver.evaluator.list_solid(piece_from_values(document).parts)
+    if solid.empty:
+        raise PieceError(Problem("nothing is left of these, so there is nothing to keep"))
+    found: list[list[float]] = plain(solid.bounds)
+    return found
 
 
 def adjust(solver: Solver, document: dict[str, Any], adjust: dict[str, Any]) -> dict[str, Any]:

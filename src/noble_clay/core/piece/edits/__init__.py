@@ -12,6 +12,7 @@ from noble_clay.core.fields import Model
 from noble_clay.core.piece.edits.bake import Bake
 from noble_clay.core.piece.edits.carry import Again, BreakCopies, Carry
 from noble_clay.core.piece.edits.cutters import CutInside, CutWithCopy
+from noble_clay.core.piece.edits.drawer import FollowDrawer, TakeIn
 from noble_clay.core.piece.edits.edit import Edit
 from noble_clay.core.piece.edits.fields import Move, Resize, SetChordError, SetPart, SetPiece, SetPrimitive
 from noble_clay.core.piece.edits.follow import followings
@@ -52,6 +53,8 @@ EDITS: dict[str, type[Edit]] = by_kind(
             SetJoin,
             Bake,
             Mended,
+            FollowDrawer,
+            TakeIn,
             Several,
             SetPiece,
             Restore,
@@ -96,12 +99,10 @@ def apply(piece: Piece, edit: AnyEdit) -> Outcome:
         raise PieceError(problems_of(error.errors(include_url=False), {})) from None
     except (ArithmeticError, np.linalg.LinAlgError):
         raise PieceError(Problem("the sizes and scales in this come to no place that can be worked out")) from None
-    name, notes = None, None
+    was: dict[str, Any] = {}
     if isinstance(edit, SetPiece | Restore):
-        if edit.name is not None:
-            after, name = after.model_copy(update={"name": edit.name}), piece.name
-        if edit.notes is not None:
-            after, notes = after.model_copy(update={"notes": edit.notes}), piece.notes
+        given = {n: v for n in ("name", "notes", "drawer") if (v := getattr(edit, n)) is not None}
+        after, was = after.model_copy(update=given), {n: getattr(piece, n) for n in given}
     check_readable(piece, after)
-    inverse = Restore(kind="restore", steps=tuple(step(s) for s in back), name=name, notes=notes)
+    inverse = Restore(kind="restore", steps=tuple(step(s) for s in back), **was)
     return Outcome(piece=after, inverse=inverse, chosen=chosen)

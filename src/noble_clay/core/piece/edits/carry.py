@@ -12,19 +12,11 @@ from noble_clay.core.fields import Angle, Model, Point
 from noble_clay.core.mesh.affine import IDENTITY, about, compose, inverse, rotation, turn_about_line
 from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.mesh.tolerances import ROUNDING
-from noble_clay.core.piece.edits.edit import (
-    Edit,
-    Ids,
-    as_new,
-    check_unlocked,
-    fresh_id,
-    names,
-    outermost,
-    with_fresh_ids,
-)
+from noble_clay.core.piece.edits.edit import Edit, Ids, as_new, check_unlocked, fresh_id, names, with_fresh_ids
 from noble_clay.core.piece.models import Join, Part, PartId, Piece
+from noble_clay.core.piece.placing import copy_matrices
 from noble_clay.core.piece.reframe import carried
-from noble_clay.core.piece.tree import Change, Put, Splice, find, frame_of
+from noble_clay.core.piece.tree import Change, Put, Splice, find, frame_of, outermost
 
 
 class Turn(Model):
@@ -134,7 +126,7 @@ class BreakCopies(Edit):
                 raise PieceError(Problem("this part has no copies", part_id, "copies"))
             alone = part.model_copy(update={"copies": None})
             parts = [alone.model_copy(update={"name": f"{part.name} 1"[-80:]})]
-            for number, matrix in enumerate(part.copies.matrices()[1:], 2):
+            for number, matrix in enumerate(copy_matrices(part)[1:], 2):
                 copy = carried(alone, matrix).model_copy(update={"name": f"{part.name} {number}"[-80:]})
                 parts.append(with_fresh_ids(copy, taken))
             chosen += [p.id for p in parts]

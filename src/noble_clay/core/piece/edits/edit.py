@@ -11,8 +11,9 @@ from pydantic import Field
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import IsNumber, Model
 from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.piece.limits import SIZE_FIXED
 from noble_clay.core.piece.models import MOST_NAME, Part, PartId, Piece
-from noble_clay.core.piece.tree import Change, Put, Splice, apply_changes, children_of, spots_of
+from noble_clay.core.piece.tree import Change, Put, Splice, apply_changes, children_of
 
 Whole = Annotated[int, IsNumber]
 Ids = Annotated[tuple[PartId, ...], Field(min_length=1, max_length=5_000)]
@@ -40,19 +41,6 @@ class Edit(Model):
     def describe(self, piece: Piece) -> str:
         """The edit in a few words, for the history. `piece` is the one before it."""
         raise NotImplementedError
-
-
-def outermost(piece: Piece, ids: tuple[str, ...]) -> list[Any]:
-    """The spots of the parts named, in recipe order, without those that lie in another one named.
-
-    Raises PieceError when one is not in the piece.
-    """
-    wanted = set(ids)
-    found = list(spots_of(piece, wanted))
-    missing = wanted - {s.part.id for s in found}
-    if missing:
-        raise PieceError(Problem("this part is not in the piece any more", min(missing)))
-    return [s for s in found if not any(p.id in wanted for p in s.parents)]
 
 
 def fresh_id(stem: str, taken: set[str]) -> str:
@@ -103,6 +91,11 @@ def names(parts: list[Part]) -> str:
 def check_unlocked(part: Part, touched: Any = (1,)) -> None:
     if part.locked and touched:
         raise PieceError(Problem("this part is locked; unlock it first", part.id, "locked"))
+
+
+def check_free(part: Part) -> None:
+    if part.fixed_scale:
+        raise PieceError(Problem(SIZE_FIXED, part.id, "drawer.scale"))
 
 
 def keep_bodies(piece: Piece, changes: list[Change]) -> list[Change]:

@@ -13,11 +13,23 @@ from noble_clay.core.mesh.affine import rotation
 from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.mesh.tolerances import ROUNDING
 from noble_clay.core.piece.copies import AnyCopies
-from noble_clay.core.piece.edits.edit import Edit, Ids, check_unlocked, names, outermost
-from noble_clay.core.piece.models import Colour, MeshAsset, Name, Notes, Op, Part, PartId, Piece, Place
+from noble_clay.core.piece.edits.edit import Edit, Ids, check_free, check_unlocked, names
+from noble_clay.core.piece.models import (
+    Colour,
+    FromDrawer,
+    InDrawer,
+    MeshAsset,
+    Name,
+    Notes,
+    Op,
+    Part,
+    PartId,
+    Piece,
+    Place,
+)
 from noble_clay.core.piece.placing import place_matrix
 from noble_clay.core.piece.reframe import tidy, tidy_scale
-from noble_clay.core.piece.tree import Change, Put, find, into_frame
+from noble_clay.core.piece.tree import Change, Put, find, into_frame, outermost
 from noble_clay.core.primitives.registry import AnyPrimitive
 
 Share = Annotated[float, Field(ge=0, le=1), IsNumber]
@@ -39,10 +51,11 @@ class PartFields(Model):
     follows_body: bool | None = None
     mesh: MeshAsset | None = None
     blend: Annotated[float, Field(ge=0, le=1000), IsNumber] | None = None
+    drawer: FromDrawer | None = None
 
 
 class SetPart(Edit):
-    """Change fields of parts; `copies`, `colour` and `blend` given as null are taken away."""
+    """Change fields of parts; `copies`, `colour`, `blend` and `drawer` given as null are taken away."""
 
     kind: Literal["set_part"]
     ids: Ids
@@ -55,12 +68,12 @@ class SetPart(Edit):
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
         given = {name: getattr(self.fields, name) for name in self.fields.model_fields_set}
         for name, value in given.items():
-            if value is None and name not in ("copies", "colour", "blend"):
+            if value is None and name not in ("copies", "colour", "blend", "drawer"):
                 raise PieceError(Problem("cannot be taken away", field=name))
         found: list[Change] = []
         for part_id in self.ids:
             part = find(piece, part_id).part
-            check_unlocked(part, given.keys() - {"locked", "hidden", "name"})
+            check_unlocked(part, given.keys() - {"locked", "hidden", "name", "drawer"})
             found.append(Put(part.model_copy(update=given)))
         return found, self.ids
 
@@ -74,6 +87,7 @@ class SetPart(Edit):
             "colour": "Glazed",
             "blend": "Blended",
             "hidden": "Showed or hid",
+            "drawer": "Noted what the drawer has of",
         }
         first = next(iter(self.fields.model_fields_set), "")
         word = words.get(first, "Changed")
@@ -81,7 +95,7 @@ class SetPart(Edit):
 
 
 class SetPrimitive(Edit):
-    """Give a primitive other fields; its foot stays where it was."""
+    """Give a primitive other fields; its foot stays where it was, and of a drawn one all points that were not moved."""
 
     kind: Literal["set_primitive"]
     id: PartId
@@ -90,9 +104,12 @@ class SetPrimitive(Edit):
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
         part = find(piece, self.id).part
         check_unlocked(part)
+        check_free(part)
         if part.primitive is None:
             raise PieceError(Problem("only a primitive has such fields", self.id))
-        return [Put(on_its_foot(part, part.model_copy(update={"primitive": self.primitive})))], (self.id,)
+        new = part.model_copy(update={"primitive": self.primitive})
+        drawn = self.primitive.editor and type(self.primitive) is type(part.primitive)
+        return [Put(where_it_was_drawn(part, new) if drawn else on_its_foot(part, new))], (self.id,)
 
     def describe(self, piece: Piece) -> str:
         return f"Shaped {find(piece, self.id).part.name}"
@@ -135,6 +152,7 @@ class Resize(Edit):
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
         part = find(piece, self.id).part
         check_unlocked(part)
+        check_free(part)
         factors = tuple(
             1.0 if abs(new - old) < ROUNDING else new / old for new, old in zip(self.size, self.was, strict=True)
         )
@@ -189,17 +207,20 @@ class Move(Edit):
 
 
 class SetPiece(Edit):
-    """Rename the piece or write its notes."""
+    """Rename the piece, write its notes, or what the drawer notes of it."""
 
     kind: Literal["set_piece"]
     name: Name | None = None
     notes: Notes | None = None
+    drawer: InDrawer | None = None
 
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
         return [], ()
 
     def describe(self, piece: Piece) -> str:
-        return "Renamed the piece" if self.name else "Wrote notes"
+        if self.name:
+            return "Renamed the piece"
+        return "Wrote notes" if self.notes is not None else "Sorted it in the drawer"
 
 
 def tidy_values(value: Any) -> Any:
@@ -208,6 +229,17 @@ def tidy_values(value: Any) -> Any:
     if isinstance(value, list | tuple):
         return [tidy_values(v) for v in value]
     return round(value, 9) if isinstance(value, float) else value
+
+
+def where_it_was_drawn(before: Part, after: Part) -> Part:
+    """`after` moved so that points drawn at the same coordinates stay where `before` had them."""
+    assert before.primitive is not None and after.primitive is not None
+    by = after.primitive.drawn_origin() - before.primitive.drawn_origin()
+    if np.abs(by).max() < ROUNDING:
+        return after
+    shift = place_matrix(after.place, after.flip)[:, :3] @ by
+    position = tuple(tidy(np.add(after.place.position, shift)))
+    return after.model_copy(update={"place": after.place.model_copy(update={"position": position})})
 
 
 def on_its_foot(before: Part, after: Part) -> Part:

@@ -9,18 +9,10 @@ from pydantic import Field
 
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import IsNumber
-from noble_clay.core.piece.edits.edit import (
-    Edit,
-    check_unlocked,
-    fresh_id,
-    fresh_name,
-    keep_bodies,
-    names,
-    outermost,
-)
+from noble_clay.core.piece.edits.edit import Edit, check_unlocked, fresh_id, fresh_name, keep_bodies, names
 from noble_clay.core.piece.models import MOST_NAME, Join, Name, Op, Part, PartId, Piece, Place
 from noble_clay.core.piece.reframe import out_of, shifted, tidy
-from noble_clay.core.piece.tree import Change, Splice, children_of, find
+from noble_clay.core.piece.tree import Change, Splice, children_of, find, outermost
 
 
 class JoinParts(Edit):

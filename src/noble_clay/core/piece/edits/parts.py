@@ -7,18 +7,10 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from noble_clay.core.errors import PieceError, Problem
-from noble_clay.core.piece.edits.edit import (
-    Edit,
-    Ids,
-    Whole,
-    as_new,
-    keep_bodies,
-    names,
-    outermost,
-)
+from noble_clay.core.piece.edits.edit import Edit, Ids, Whole, as_new, keep_bodies, names
 from noble_clay.core.piece.models import Part, PartId, Piece
 from noble_clay.core.piece.reframe import into, out_of
-from noble_clay.core.piece.tree import Change, Splice, children_of, find
+from noble_clay.core.piece.tree import Change, Splice, children_of, find, outermost
 
 
 class AddParts(Edit):

@@ -9,7 +9,7 @@ from pydantic import Field
 from noble_clay.core.fields import Flag, IsNumber, Model
 from noble_clay.core.piece.edits.edit import Edit
 from noble_clay.core.piece.limits import MAX_PARTS
-from noble_clay.core.piece.models import Name, Notes, Part, PartId, Piece
+from noble_clay.core.piece.models import InDrawer, Name, Notes, Part, PartId, Piece
 from noble_clay.core.piece.tree import Change, Put, Splice
 
 Position = Annotated[int, Field(ge=0, le=MAX_PARTS), IsNumber]
@@ -38,6 +38,7 @@ class Restore(Edit):
     steps: tuple[SpliceStep | PutStep, ...]
     name: Name | None = None
     notes: Notes | None = None
+    drawer: InDrawer | None = None
 
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
         found: list[Change] = []

@@ -6,8 +6,8 @@ import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { answered, api, type PieceInShort, type PieceState } from '../api/client';
 import { keepState } from '../api/pieces';
-import { knownParts } from '../controls/tree';
-import { handIn } from '../controls/usePicture';
+import { knownParts } from './tree';
+import { handIn } from './usePicture';
 
 let turn: Promise<unknown> = Promise.resolve();
 
@@ -28,8 +28,9 @@ export function useCardPicture(card: PieceInShort): { address: string | null; no
           return;
         }
         keepState(client, state);
-        await handIn({ id: card.id, state, known: knownParts(state.piece) });
-        if (wanted) setDrawn(state.revision);
+        const kept = await handIn({ id: card.id, state, known: knownParts(state.piece) });
+        if (wanted && kept) setDrawn(state.revision);
+        else if (wanted) setNone(true);
         await client.invalidateQueries({ queryKey: ['cards'] });
       })
       .catch(() => undefined);

@@ -1,0 +1,240 @@
+"""Cutting a solid into parts by level planes, with pegs on one side of each cut and sockets on the other.
+
+A round or square peg stands on the lower side, square to the cut, and is pushed in; a dovetail is a rail along the cut,
+wider at its top, and is slid in. Sockets are larger by the clearance on every side, along the normal of each face.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import product
+from typing import Literal
+
+import numpy as np
+from manifold3d import CrossSection, JoinType, Manifold
+
+from noble_clay.core.errors import MeshError
+from noble_clay.core.kernel.booleans import block, boolean
+from noble_clay.core.kernel.plain import mesh_of
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.measure.walls import spread
+from noble_clay.core.mesh.affine import inverse
+from noble_clay.core.mesh.distance import MeshDistance
+from noble_clay.core.mesh.mesh import Floats, Mesh
+
+PegKind = Literal["none", "round", "square", "dovetail"]
+PEG = "peg"
+"""What the faces of pegs are named where a part's id would be."""
+
+WALL_MM = 1.2
+"""Left around a socket (common practice: three lines)."""
+
+RADII_MM = 1.0, 4.0
+"""A peg is as thick as there is room for, between these radii."""
+
+SIDES = 48
+TOUCH_MM = 1e-3
+"""A plane this near to an end cuts nothing off."""
+
+LEVEL = np.array([[0, 1, 0, 0], [0, 0, 1, 0], [1, 0, 0, 0]], dtype=float)
+"""(3, 4): turns x upright; twice over it does so with y."""
+
+
+@dataclass(frozen=True)
+class Plane:
+    """Square to an axis, `at` mm along it."""
+
+    axis: Literal["x", "y", "z"]
+    at: float
+
+    @property
+    def upright(self) -> Floats:
+        """(3, 4): turns what is cut so that the plane is level."""
+        once, twice = LEVEL, np.column_stack([LEVEL[:, :3] @ LEVEL[:, :3], np.zeros(3)])
+        return {"x": once, "y": twice, "z": np.eye(3, 4)}[self.axis]
+
+
+def plane_of(text: str) -> Plane:
+    """Of words such as `z=40`. Raises MeshError."""
+    axis, _, number = text.partition("=")
+    try:
+        at = float(number)
+    except ValueError:
+        at = math.nan
+    if axis not in ("x", "y", "z") or not math.isfinite(at):
+        raise MeshError(f'"{text}" is no plane: say x=MM, y=MM or z=MM, for example z=40')
+    return Plane(axis, at)  # type: ignore[arg-type]  # it is one of them
+
+
+@dataclass(frozen=True, eq=False)
+class CutPart:
+    """One of the parts, where it stood; so many pegs stand on it, and so many sockets are in it."""
+
+    solid: Solid
+    pegs: int = 0
+    sockets: int = 0
+
+
+def cut(
+    solid: Solid, planes: Sequence[Plane], peg: PegKind = "round", clearance: float = 0.2
+) -> tuple[list[CutPart], float | None]:
+    """The parts of a solid, and the least gap between pegs and what they go into, mm; None without pegs.
+
+    Where there is no room for a peg there is none. Raises MeshError for a plane that cuts nothing.
+    """
+    if not 0 <= clearance <= 5:
+        raise MeshError(f"clearance: between 0 and 5 mm, not {clearance:g}")
+    solids = [solid]
+    for plane in planes:
+        found = [half for part in solids for half in _halves(part, plane)]
+        if len(found) == len(solids):
+            low, high = solid.bounds[:, "xyz".index(plane.axis)]
+            raise MeshError(
+                f"{plane.axis}={plane.at:g} cuts nothing off: along {plane.axis} this reaches from {low:.6g} "
+                f"to {high:.6g} mm"
+            )
+        solids = found
+    # Pegs come once all is cut, so that no cut goes through one.
+    parts, gaps = [CutPart(s) for s in solids], []
+    for plane in planes:
+        axis = "xyz".index(plane.axis)
+        below = [i for i, s in enumerate(solids) if abs(s.bounds[1, axis] - plane.at) < TOUCH_MM]
+        above = [i for i, s in enumerate(solids) if abs(s.bounds[0, axis] - plane.at) < TOUCH_MM]
+        for low, high in product(below, above):
+            parts[low], parts[high], gap = _plugged(parts[low], parts[high], solids[low], plane, peg, clearance)
+            gaps += gap
+    return parts, min(gaps, default=None)
+
+
+def _halves(solid: Solid, plane: Plane) -> list[Solid]:
+    """Below and above; or the solid itself where there is nothing on one side."""
+    axis = "xyz".index(plane.axis)
+    bounds = solid.bounds
+    if not bounds[0, axis] + TOUCH_MM < plane.at < bounds[1, axis] - TOUCH_MM:
+        return [solid]
+    halves = []
+    for side in (1, 0):
+        room = bounds + [[-1.0], [1.0]]
+        room[side, axis] = plane.at
+        halves.append(boolean("intersection", [solid, block(room)]))
+    return [half for half in halves if not half.empty]
+
+
+def _plugged(
+    below: CutPart, above: CutPart, plain: Solid, plane: Plane, peg: PegKind, clearance: float
+) -> tuple[CutPart, CutPart, list[float]]:
+    """Both sides of a cut with pegs and sockets, and the gaps between these. plain: what is below, without any."""
+    low, high = below.solid, above.solid
+    back = inverse(plane.upright)
+    shapes = []
+    for up, hole in _joints(plain, high, plane, peg, clearance):
+        piece, room = (Solid.from_mesh(mesh_of(m.transform(back)), PEG) for m in (up, hole))
+        with_peg, with_hole = boolean("union", [low, piece]), boolean("difference", [high, room])
+        if with_peg.bodies != low.bodies or with_hole.bodies != high.bodies:
+            continue  # it would hang on nothing, or cut something off
+        low, high = with_peg, with_hole
+        shapes.append(piece.mesh_only())
+    number = len(shapes)
+    gaps = [_gap(shape, plane, high) for shape in shapes]
+    return CutPart(low, below.pegs + number, below.sockets), CutPart(high, above.pegs, above.sockets + number), gaps
+
+
+def _gap(peg: Mesh, plane: Plane, above: Solid) -> float:
+    """mm between what of a peg stands above its cut, and the side that it goes into."""
+    samples = spread(peg, 0.5, 20_000).points
+    stands = samples[:, "xyz".index(plane.axis)] > plane.at + TOUCH_MM
+    return float(MeshDistance(above.mesh_only()).unsigned_distance(samples[stands])[0].min())
+
+
+def _joints(
+    below: Solid, above: Solid, plane: Plane, peg: PegKind, clearance: float
+) -> list[tuple[Manifold, Manifold]]:
+    """Pegs with their sockets, in the frame in which the plane is level."""
+    if peg == "none":
+        return []
+    found = []
+    lower, upper = (s.manifold.transform(plane.upright) for s in (below, above))
+    shared = lower.slice(plane.at - TOUCH_MM) ^ upper.slice(plane.at + TOUCH_MM)
+    for area in shared.decompose():
+        if peg == "dovetail":
+            made = _dovetail(area, plane.at, upper, clearance)
+            found += [made] if made is not None else []
+            continue
+        radius = min(0.5 * (_thickest(area) - WALL_MM), RADII_MM[1])
+        if radius < RADII_MM[0]:
+            continue
+        for x, y in _spots(area, radius):
+            for height in (2.5 * radius, 1.5 * radius, radius):
+                up, hole = (_upright(peg, radius, height, more).translate((x, y, plane.at)) for more in (0, clearance))
+                around = _upright(peg, radius, height, clearance + 0.75 * WALL_MM).translate((x, y, plane.at))
+                if (around - upper).volume() < 0.02 * around.volume():
+                    found.append((up, hole))
+                    break
+    return found
+
+
+def _thickest(area: CrossSection) -> float:
+    """The radius of about the largest circle that goes into an area, mm."""
+    low, high = 0.0, math.sqrt(max(area.area(), 0.0) / math.pi)
+    for _ in range(12):
+        middle = (low + high) / 2
+        if area.offset(-middle, JoinType.Round).is_empty():
+            high = middle
+        else:
+            low = middle
+    return low
+
+
+def _spots(area: CrossSection, radius: float) -> list[tuple[float, float]]:
+    """Two places for pegs as far apart as there is room, so that nothing turns; or one in the middle."""
+    room = area.offset(-(radius + WALL_MM), JoinType.Round)
+    corners = [np.array(ring) for ring in room.to_polygons()]
+    if not corners:
+        return []
+    points = np.concatenate(corners)
+    first = points[int(np.argmax(np.linalg.norm(points - points.mean(axis=0), axis=1)))]
+    second = points[int(np.argmax(np.linalg.norm(points - first, axis=1)))]
+    if np.linalg.norm(second - first) > 3 * radius:
+        return [(float(first[0]), float(first[1])), (float(second[0]), float(second[1]))]
+    middle = points.mean(axis=0)
+    return [(float(middle[0]), float(middle[1]))]
+
+
+def _upright(peg: PegKind, radius: float, height: float, more: float) -> Manifold:
+    """A peg on z = 0, its foot sunk in by a hair's breadth more; or, larger by `more` mm on every side, its socket."""
+    foot = 0.5 if more == 0 else 0.0
+    if peg == "square":
+        side = 2 * (0.8 * radius + more)
+        shape = Manifold.cube((side, side, height + more + foot), True)
+        return shape.translate((0, 0, (height + more - foot) / 2))
+    # The flat sides are `more` apart, not the corners.
+    reach = radius + more / math.cos(math.pi / SIDES)
+    return Manifold.cylinder(height + more + foot, reach, reach, SIDES).translate((0, 0, -foot))
+
+
+def _dovetail(area: CrossSection, at: float, upper: Manifold, clearance: float) -> tuple[Manifold, Manifold] | None:
+    """A rail along the longer way of an area, cut to the form of what it goes into, and the groove for it."""
+    low_x, low_y, high_x, high_y = area.bounds()
+    wide, deep = high_x - low_x, high_y - low_y
+    foot = 0.35 * min(wide, deep)
+    height = min(max(0.5 * foot, 1.5), 6.0)
+    if foot < 2 * RADII_MM[0] or foot / 2 + 0.25 * height + clearance + WALL_MM > min(wide, deep) / 2:
+        return None
+    lean = 0.25 * height
+    half = foot / 2
+    ridge = [(half, 0), (half + lean, height), (-half - lean, height), (-half, 0)]
+    profile = CrossSection([[(-half, -0.5), (half, -0.5), *ridge]])
+    groove = CrossSection([ridge]).offset(clearance, JoinType.Miter, 10.0)
+    length = max(wide, deep) + 4
+    middle = ((low_x + high_x) / 2, (low_y + high_y) / 2, at)
+    rails = []
+    for shape in (profile, groove):
+        # Drawn across and up, then laid along y; along x where that is longer.
+        rail = shape.extrude(length).translate((0, 0, -length / 2)).rotate((90, 0, 0))
+        rails.append((rail.rotate((0, 0, 90)) if wide > deep else rail).translate(middle))
+    rail, hole = rails
+    above = rail.trim_by_plane((0, 0, 1), at)
+    sunk = rail.trim_by_plane((0, 0, -1), -at) ^ area.extrude(0.5).translate((0, 0, at - 0.5))
+    return (above ^ upper) + sunk, hole.trim_by_plane((0, 0, 1), at - 0.01)

@@ -1,0 +1,47 @@
+"""A body in layers: exact sections half way up each, and those that begin in the air."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from manifold3d import CrossSection, Manifold
+
+from noble_clay.core.errors import MeshError
+
+MOST_LAYERS = 20_000
+TOUCH_MM2 = 1e-4
+"""What shares less with the layer below does not rest on it."""
+
+
+def sections(solid: Manifold, layer: float) -> list[CrossSection]:
+    """The section of every layer, from below, of a solid that stands on z = 0. layer: mm. Raises MeshError for too many
+    layers.
+    """
+    height = solid.bounding_box()[5]
+    count = layer_count(height, layer)
+    return [solid.slice(min((i + 0.5) * layer, (i * layer + height) / 2)) for i in range(count)]
+
+
+def layer_count(height: float, layer: float) -> int:
+    """Raises MeshError for more than can be worked out."""
+    count = max(1, math.ceil(height / layer - 1e-6))
+    if count > MOST_LAYERS:
+        raise MeshError(f"layer: {layer:g} mm makes {count:,} layers of this; at most {MOST_LAYERS:,} can be rehearsed")
+    return count
+
+
+def islands(layers: list[CrossSection]) -> list[tuple[int, CrossSection]]:
+    """Areas that begin in the air: the number of the layer, from 0, and the area itself."""
+    found = []
+    for number, (below, here) in enumerate(zip(layers, layers[1:], strict=False), start=1):
+        if (here ^ below).num_contour() == here.num_contour() == 1:
+            continue
+        rests_on = below.decompose()
+        boxes = np.array([part.bounds() for part in rests_on]).reshape(-1, 4)
+        for area in here.decompose():
+            low_x, low_y, high_x, high_y = area.bounds()
+            near = (boxes[:, 0] <= high_x) & (boxes[:, 2] >= low_x) & (boxes[:, 1] <= high_y) & (boxes[:, 3] >= low_y)
+            if all((area ^ rests_on[i]).area() < TOUCH_MM2 for i in np.flatnonzero(near)):
+                found.append((number, area))
+    return found

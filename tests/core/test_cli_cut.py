@@ -1,0 +1,151 @@
+"""`noble-clay cut`: parts that are whole, that plug together with the room that was asked for, and what is refused."""
+
+import json
+import math
+
+import igl
+import numpy as np
+import pytest
+import trimesh
+
+from noble_clay.cli import main
+from noble_clay.core.formats.read import read_mesh
+from noble_clay.core.formats.stl import stl_bytes
+from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mass import volume
+from noble_clay.core.printing.cutting import SIDES
+from tests.building import box, piece
+from tests.damage import damaged, holed, primitive
+
+SIZE = (40, 30, 50)
+
+
+@pytest.fixture
+def block(tmp_path):
+    path = tmp_path / "block.clay.json"
+    path.write_text(piece(box("a", (0, 0, 25), SIZE)).text())
+    return path
+
+
+def cut(capsys, file, *arguments):
+    """The parts' meshes and what was said."""
+    folder = file.parent / "out"
+    assert main(["cut", str(file), *arguments, "-o", str(folder), "--json"]) == 0
+    said = json.loads(capsys.readouterr().out)
+    meshes = [read_mesh((folder / p["file"].split("/")[-1]).read_bytes(), ".3mf").in_mm() for p in said["parts"]]
+    for mesh, told in zip(meshes, said["parts"], strict=True):
+        found = inspect_mesh(mesh)
+        assert found.manifold and not found.findings, "read back it is sound"
+        assert volume(mesh) == pytest.approx(told["volume_mm3"], rel=1e-5)
+    return meshes, said
+
+
+def gap(one, other):
+    """Between two parts, above the cut at z = 20, as libigl has it at 20,000 points."""
+    inner = trimesh.Trimesh(one.vertices, one.triangles)
+    points, _ = trimesh.sample.sample_surface(inner, 20_000, seed=1)
+    stands = points[points[:, 2] > 20 + 1e-3]
+    return np.sqrt(igl.point_mesh_squared_distance(stands, other.vertices, other.triangles)[0])
+
+
+def test_without_pegs_the_parts_are_the_whole(block, capsys):
+    meshes, said = cut(capsys, block, "--at", "z=20", "--peg", "none")
+    assert [p["volume_mm3"] for p in said["parts"]] == pytest.approx([40 * 30 * 20, 40 * 30 * 30])
+    assert said["least_gap_mm"] is None and all(
+        (p["pegs"], p["sockets"], p["bodies"]) == (0, 0, 1) for p in said["parts"]
+    )
+    assert [m.bounds[:, 2].tolist() for m in meshes] == [[0, 20], [20, 50]]
+
+
+@pytest.mark.parametrize("clearance", [0, 0.1, 0.35])
+@pytest.mark.parametrize("peg", ["round", "square", "dovetail"])
+def test_pegs_go_into_their_sockets_with_the_room_that_was_asked_for(block, capsys, peg, clearance):
+    (lower, upper), said = cut(capsys, block, "--at", "z=20", "--peg", peg, "--clearance", str(clearance))
+    assert said["least_gap_mm"] == pytest.approx(clearance, abs=1e-4)
+    assert gap(lower, upper).min() == pytest.approx(clearance, abs=2e-3)
+    first, second = said["parts"]
+    assert (first["pegs"], second["sockets"]) == ((1, 1) if peg == "dovetail" else (2, 2))
+    assert lower.bounds[1, 2] > 21 and upper.bounds[0, 2] == pytest.approx(20)
+
+
+def test_a_round_peg_and_its_socket_measure_what_they_should(block, capsys):
+    _, said = cut(capsys, block, "--at", "z=20")
+    ring = SIDES / 2 * math.sin(2 * math.pi / SIDES)  # of a polygon for the circle, over its radius squared
+    peg = 2 * ring * 4**2 * 10
+    hole = 2 * ring * (4 + 0.2 / math.cos(math.pi / SIDES)) ** 2 * 10.2
+    assert said["parts"][0]["volume_mm3"] == pytest.approx(40 * 30 * 20 + peg, rel=1e-6)
+    assert said["parts"][1]["volume_mm3"] == pytest.approx(40 * 30 * 30 - hole, rel=1e-6)
+
+
+def test_a_dovetail_is_wider_at_its_top_and_slides_in(block, capsys):
+    (lower, _), _ = cut(capsys, block, "--at", "z=20", "--peg", "dovetail")
+    rail = lower.vertices[lower.vertices[:, 2] > 20.01]
+    foot = lower.vertices[np.abs(lower.vertices[:, 2] - 20) < 1e-6]
+    inside = foot[np.abs(foot[:, 1]) < 14.9]
+    assert np.abs(rail[:, 1]).max() > np.abs(inside[:, 1]).max() + 0.5
+    assert np.ptp(rail[:, 0]) == pytest.approx(40), "all the way through, along the longer side"
+
+
+def test_several_planes_and_axes(block, capsys):
+    meshes, said = cut(capsys, block, "--at", "z=20", "--at", "x=-3.5", "--at", "y=2")
+    assert len(meshes) == 8 and all(p["bodies"] == 1 for p in said["parts"])
+    assert sum(p["pegs"] for p in said["parts"]) == sum(p["sockets"] for p in said["parts"]) >= 12
+    assert said["least_gap_mm"] == pytest.approx(0.2, abs=1e-3)
+
+
+def test_colours_and_names_stay(tmp_path, capsys):
+    path = tmp_path / "two.clay.json"
+    low = {**box("low", (0, 0, 10), (30, 30, 20)), "colour": "#c9683f", "name": "Foot"}
+    path.write_text(piece(low, {**box("high", (0, 0, 30), (30, 30, 20)), "colour": "#8f9a5b", "name": "Head"}).text())
+    cut(capsys, path, "--at", "z=28")
+    files = [read_mesh((tmp_path / "out" / f"two-{n}.3mf").read_bytes(), ".3mf") for n in (1, 2)]
+    assert {c.lower() for c in files[0].colours} >= {"#c9683f", "#8f9a5b"}
+    assert {c.lower() for c in files[1].colours} == {"#8f9a5b"}, "the cut is of the colour around it"
+    assert {"Foot", "Head"} <= set(files[0].names)
+
+
+def test_where_there_is_no_room_there_is_no_peg(tmp_path, capsys):
+    path = tmp_path / "thin.clay.json"
+    path.write_text(piece(box("a", (0, 0, 0), (40, 3, 50))).text())
+    for peg in ("round", "square", "dovetail"):
+        _, said = cut(capsys, path, "--at", "z=0", "--peg", peg)
+        assert all(p["pegs"] == p["sockets"] == 0 for p in said["parts"])
+
+
+def test_a_turned_hollow_mesh_is_cut_too(tmp_path, capsys):
+    path = tmp_path / "ring.stl"
+    path.write_bytes(stl_bytes(primitive("torus", ring_radius=30, tube_radius=9, facets=48), "m"))
+    _, said = cut(capsys, path, "--at", "x=0")
+    assert [p["bodies"] for p in said["parts"]] == [1, 1], "each half of the ring hangs together"
+    assert said["parts"][0]["pegs"] == 2 and said["least_gap_mm"] == pytest.approx(0.2, abs=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (["--at", "z=90"], "z=90 cuts nothing off: along z this reaches from 0 to 50 mm"),
+        (["--at", "z=50"], "cuts nothing off"),
+        (["--at", "z=20", "--at", "z=20"], "cuts nothing off"),
+        (["--at", "w=3"], '"w=3" is no plane'),
+        (["--at", "z=nan"], '"z=nan" is no plane'),
+        (["--at", "z"], '"z" is no plane'),
+        (["--at", "z=20", "--clearance", "-1"], "clearance: between 0 and 5 mm, not -1"),
+    ],
+)
+def test_what_cannot_be_cut_is_refused_and_nothing_is_written(block, capsys, arguments, words):
+    assert main(["cut", str(block), *arguments, "-o", str(block.parent / "out")]) == 2
+    assert words in capsys.readouterr().err
+    assert not (block.parent / "out").exists()
+
+
+def test_an_open_mesh_is_not_cut(tmp_path, capsys):
+    path = tmp_path / "open.stl"
+    path.write_bytes(stl_bytes(damaged(primitive("sphere", radius=10, facets=32), [holed]), "m"))
+    assert main(["cut", str(path), "--at", "z=0", "-o", str(tmp_path / "out")]) == 1
+    assert "open edges" in capsys.readouterr().err and not (tmp_path / "out").exists()
+
+
+def test_a_folder_that_cannot_be_written_is_told(block, capsys):
+    (block.parent / "out").write_text("a file")
+    assert main(["cut", str(block), "--at", "z=20", "-o", str(block.parent / "out")]) == 2
+    assert "out" in capsys.readouterr().err
