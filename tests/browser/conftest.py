@@ -176,6 +176,16 @@ class Hands:
             chain.perform()
             self.frames(10)
 
+    def point_until(self, x, y, told):
+        """Rest at a point of the page until the note in the view says it; a hand that rests still moves a little."""
+
+        def seen():
+            self.point_at(x, y)
+            notes = self.browser.find_elements(By.XPATH, "//*[@data-testid='drag-note']")
+            return any(told in note.text for note in notes)
+
+        self.until(seen, f"the view does not say {told!r}")
+
     def pull(self, label, way, held=(), stride=12):
         """Drag a grip by so many px, `stride` at a time, keys held down meanwhile."""
         chain = ActionChains(self.browser, duration=20)

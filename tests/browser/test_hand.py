@@ -133,8 +133,7 @@ def test_seat_puts_the_base_on_the_face_that_is_clicked(ball):
     spot = ball.grip("Move in the plane of the view").rect
     ball.pick("Cone")
     ball.button("Seat …")
-    ball.point_at(spot["x"] + 14, spot["y"] + 4)
-    ball.until(lambda: "click to seat it here" in ball.find("//*[@data-testid='drag-note']").text, "no preview")
+    ball.point_until(spot["x"] + 14, spot["y"] + 4, "click to seat it here")
     assert ball.read("Base at") == 0, "a preview changes nothing"
     ActionChains(ball.browser).click().perform()
     ball.settle()

@@ -71,8 +71,7 @@ def test_the_drumming_octopus(hands):
     spot = hands.grip("Move in the plane of the view").rect
     hands.pick("Drum skin")
     hands.button("Seat …")
-    hands.point_at(spot["x"] + 12, spot["y"] + 12)
-    hands.until(lambda: "click to seat it here" in hands.find("//*[@data-testid='drag-note']").text, "no preview")
+    hands.point_until(spot["x"] + 12, spot["y"] + 12, "click to seat it here")
     ActionChains(hands.browser).click().perform()
     hands.settle()
     hands.until(lambda: hands.place() == pytest.approx([3, -50, 11.6], abs=EXACT), "the skin is not seated")

@@ -37,12 +37,12 @@ function Seat({ open, actions, preferences }: ToolProps) {
       return;
     }
     asking.current = true;
-    const said = await showPreview(open.work, adjust, 'click to seat it here');
+    await showPreview(open.work, adjust, 'click to seat it here');
     asking.current = false;
     const next = waiting.current;
     waiting.current = null;
     if (useEditor.getState().tool !== SEAT.name) endPreview();
-    else if (said && next) void preview(next);
+    else if (next) void preview(next);
   };
   useFacePointer({
     over: (ray) => void preview(seatAt(ray)),

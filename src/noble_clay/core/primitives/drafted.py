@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 from manifold3d import Manifold
 
-from noble_clay.core.kernel.plain import manifold_of, mesh_of, union_of
+from noble_clay.core.kernel.plain import manifold_of, mesh_of, tidied, union_of
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.tolerances import UNIT
 from noble_clay.core.primitives.flat import cap_of, extruded, signed_area, turned_rings
@@ -157,4 +157,5 @@ def _wedged(rings: Sequence[Floats], height: float, inset: float) -> Manifold:
             wedges.append(Manifold.hull_points(np.array(corners)))
     whole = union_of(wedges)
     mesh = manifold_of(block)
-    return mesh - whole if inset > 0 else mesh + whole
+    # Where a hole closes its sides meet, and leave folds of no volume between them.
+    return tidied(mesh - whole if inset > 0 else mesh + whole)
