@@ -10,12 +10,14 @@ import { Make } from './make/Make';
 import { Mend } from './mend/Mend';
 import { Pieces } from './pieces/Pieces';
 import { Preferences } from './preferences/Preferences';
+import { Print } from './print/Print';
 import './theme/app.scss';
 
 /** A new stage is a folder and a line here. */
 const STAGES = [
   { path: 'make', name: 'Make', stage: <Make /> },
   { path: 'mend', name: 'Mend', stage: <Mend /> },
+  { path: 'print', name: 'Print', stage: <Print /> },
 ];
 
 const client = new QueryClient({

@@ -199,7 +199,7 @@ def test_every_primitive_is_drawn_from():
 
 
 def known_wrong(kind, values):
-    """A defect that is known and not mended yet: a straight limb whose thickness jumps may touch itself beside a joint."""
+    """Known and not mended yet: a straight limb whose thickness jumps may touch itself beside a joint."""
     if kind == "limb" and not values["smooth"]:
         radii = [bead[3] for bead in values["beads"]]
         return any(max(a, b) > 3 * min(a, b) for a, b in zip(radii, radii[1:], strict=False))

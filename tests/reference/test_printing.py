@@ -15,6 +15,7 @@ from noble_clay.core.printing.check import check_print, fits
 from noble_clay.core.printing.layers import islands, sections
 from noble_clay.core.printing.motion import line_seconds, path_seconds
 from noble_clay.core.printing.overhangs import overhanging
+from noble_clay.core.printing.paths import regions
 from noble_clay.core.printing.profiles import FILAMENTS, PRINTERS, Settings
 from noble_clay.core.printing.rehearsal import rehearse
 from noble_clay.core.printing.standing import set_down, standing
@@ -38,7 +39,7 @@ def layers_of(mesh, layer=0.2):
 def rehearsed(mesh, **settings):
     made = Settings(**settings)
     height = float(mesh.vertices[:, 2].max())
-    return rehearse(layers_of(mesh, made.layer), height, PRINTER, PLA, made)
+    return rehearse(list(regions(layers_of(mesh, made.layer), height, PRINTER, made)), PRINTER, PLA, made)
 
 
 # Standing

@@ -809,6 +809,149 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/bed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Bed */
+        get: operations["get_bed"];
+        /**
+         * Put Bed
+         * @description Keep how a piece lies. Refused for a profile that is not there, and for layers that its nozzle cannot lay.
+         */
+        put: operations["put_bed"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/lie": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Lie
+         * @description Where the piece and its copies come to lie, and whether it stands.
+         */
+        post: operations["post_lie"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/print-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Print Check
+         * @description Look the piece over as it lies on the bed. Asked again about the same, it is the same job.
+         */
+        post: operations["post_print_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/orient": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Orient
+         * @description Find ways to lay the piece on the bed. Asked again about the same piece, it is the same job.
+         */
+        post: operations["post_orient"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/print": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Print Details
+         * @description What a print check lists place by place.
+         */
+        get: operations["get_print_details"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/print/maps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Maps
+         * @description A mesh as `/api/meshes` gives it, on the bed; then for each triangle how far it leans out, in degrees, and how
+         *     thick the body is behind it, mm: float32, little-endian.
+         */
+        get: operations["get_maps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/print/layers/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Layer
+         * @description The paths of one layer, from 0: how many lines (uint32), for each x, y to x, y (float32, mm on the bed), then for
+         *     each a byte: 0 outer wall, 1 wall, 2 skin, 3 infill, 4 support. Little-endian.
+         */
+        get: operations["get_layer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/primitives": {
         parameters: {
             query?: never;
@@ -1467,6 +1610,77 @@ export interface components {
              * @default 64
              */
             facets: number;
+        };
+        /**
+         * Bed
+         * @description printer, filament: names of profiles. down: the way, in the piece, that looks at the bed. spin: degrees about the
+         *     upright, then. scale: times as large as modelled. gap: mm between what stands beside each other.
+         */
+        Bed: {
+            /**
+             * Printer
+             * @default Workbench
+             */
+            printer: string;
+            /**
+             * Filament
+             * @default PLA
+             */
+            filament: string;
+            /**
+             * @default {
+             *       "layer": 0.2,
+             *       "infill": 0.15,
+             *       "walls": 2,
+             *       "skins": 4,
+             *       "support": 0.15
+             *     }
+             */
+            settings: components["schemas"]["Settings"];
+            /**
+             * Down
+             * @default [
+             *       0,
+             *       0,
+             *       -1
+             *     ]
+             */
+            down: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Spin
+             * @default 0
+             */
+            spin: number;
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Copies
+             * @default 1
+             */
+            copies: number;
+            /**
+             * Gap
+             * @default 6
+             */
+            gap: number;
+        };
+        /**
+         * BedAnswer
+         * @description bed: as it was kept; for a profile that is gone the first one. printers, filaments: all there are.
+         */
+        BedAnswer: {
+            bed: components["schemas"]["Bed"];
+            /** Printers */
+            printers: components["schemas"]["Printer"][];
+            /** Filaments */
+            filaments: components["schemas"]["Filament"][];
         };
         /**
          * Bend
@@ -2220,6 +2434,26 @@ export interface components {
             shown: components["schemas"]["Shown"];
         };
         /**
+         * Filament
+         * @description diameter: mm. density: g/cm³. price: of a kilogram, in the maker's currency.
+         */
+        Filament: {
+            /** Name */
+            name: string;
+            /**
+             * Diameter
+             * @default 1.75
+             */
+            diameter: number;
+            /** Density */
+            density: number;
+            /**
+             * Price
+             * @default 20
+             */
+            price: number;
+        };
+        /**
          * FileKind
          * @description The SHA-256 of a mesh or other file kept beside the piece. accepts: endings of files that may be given.
          */
@@ -2641,6 +2875,17 @@ export interface components {
              */
             fineness?: number | null;
         };
+        /** HollowAnswer */
+        HollowAnswer: {
+            /** Volume */
+            volume: number;
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+        };
         /**
          * InDrawer
          * @description What the maker's drawer notes of a piece that lies in it. fixed: it keeps its size where it is used.
@@ -2970,6 +3215,49 @@ export interface components {
             y?: ("low" | "middle" | "high" | "even") | null;
             /** Z */
             z?: ("low" | "middle" | "high" | "even") | null;
+        };
+        /**
+         * Lying
+         * @description placing: 3 x 4, row by row, carries the piece onto the bed, its middle over the origin. spots: of each copy that
+         *     finds room x, y and whether it is turned by a right angle. support: corners of what it stands on. centre: of mass.
+         *     Lengths in mm, angles in degrees, areas in mm².
+         */
+        Lying: {
+            /** Placing */
+            placing: number[];
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+            /** Fits */
+            fits: boolean;
+            /** Spots */
+            spots: [
+                number,
+                number,
+                boolean
+            ][];
+            /** Stands */
+            stands: boolean;
+            /** Support */
+            support: [
+                number,
+                number
+            ][];
+            /** Centre */
+            centre: [
+                number,
+                number,
+                number
+            ];
+            /** Tip Angle */
+            tip_angle: number;
+            /** Tip Towards */
+            tip_towards: number;
+            /** Floor Area */
+            floor_area: number;
         };
         /**
          * MakingAnswer
@@ -3807,6 +4095,20 @@ export interface components {
             ];
         };
         /**
+         * PlaceAnswer
+         * @description Something to look at on the bed. at: mm. size: mm² of an area in a layer, mm of a thickness.
+         */
+        PlaceAnswer: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /** Size */
+            size: number;
+        };
+        /**
          * PlaneLoopsKind
          * @description Closed loops of points (x, y) in a plane, mm: what lies in an odd number of them is inside.
          */
@@ -3864,6 +4166,7 @@ export interface components {
          * Preferences
          * @description shortcuts: key chords of commands whose own are changed, "" for none. Steps in mm and degrees. glazes: how the
          *     view shows where parts run together. favourites: what the tray shows first, each a kind and a name.
+         *     printers, filaments: what pieces are printed with.
          */
         Preferences: {
             /** Shortcuts */
@@ -3901,6 +4204,70 @@ export interface components {
              * @default []
              */
             favourites: string[];
+            /**
+             * Printers
+             * @default [
+             *       {
+             *         "name": "Workbench",
+             *         "bed": [
+             *           220,
+             *           220,
+             *           250
+             *         ],
+             *         "nozzle": 0.4,
+             *         "outer_speed": 60,
+             *         "speed": 100,
+             *         "travel_speed": 180,
+             *         "acceleration": 2000,
+             *         "corner": 0.02
+             *       },
+             *       {
+             *         "name": "Shelf",
+             *         "bed": [
+             *           180,
+             *           180,
+             *           180
+             *         ],
+             *         "nozzle": 0.4,
+             *         "outer_speed": 100,
+             *         "speed": 180,
+             *         "travel_speed": 300,
+             *         "acceleration": 6000,
+             *         "corner": 0.02
+             *       }
+             *     ]
+             */
+            printers: components["schemas"]["Printer"][];
+            /**
+             * Filaments
+             * @default [
+             *       {
+             *         "name": "PLA",
+             *         "diameter": 1.75,
+             *         "density": 1.24,
+             *         "price": 20
+             *       },
+             *       {
+             *         "name": "PETG",
+             *         "diameter": 1.75,
+             *         "density": 1.27,
+             *         "price": 22
+             *       },
+             *       {
+             *         "name": "ABS",
+             *         "diameter": 1.75,
+             *         "density": 1.04,
+             *         "price": 22
+             *       },
+             *       {
+             *         "name": "TPU",
+             *         "diameter": 1.75,
+             *         "density": 1.21,
+             *         "price": 32
+             *       }
+             *     ]
+             */
+            filaments: components["schemas"]["Filament"][];
         };
         /**
          * Preset
@@ -3943,6 +4310,74 @@ export interface components {
             round: boolean;
             /** Editor */
             editor: string;
+        };
+        /**
+         * PrintDetails
+         * @description Places that a print check lists, where the piece lies with `placing`.
+         */
+        PrintDetails: {
+            /** Placing */
+            placing: number[];
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+            /** Islands */
+            islands: components["schemas"]["PlaceAnswer"][];
+            /** Bridges */
+            bridges: components["schemas"]["PlaceAnswer"][];
+            /** Thin */
+            thin: components["schemas"]["PlaceAnswer"][];
+            /** Hollows */
+            hollows: components["schemas"]["HollowAnswer"][];
+        };
+        /**
+         * Printer
+         * @description bed: width, depth and height that can be printed, mm. nozzle: mm. speed of the outer wall, of the rest, and where
+         *     nothing is laid, mm/s. acceleration: mm/s². corner: how far a path may be thought to be cut at a corner, mm, which
+         *     sets how fast it is taken.
+         */
+        Printer: {
+            /** Name */
+            name: string;
+            /** Bed */
+            bed: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Nozzle
+             * @default 0.4
+             */
+            nozzle: number;
+            /**
+             * Outer Speed
+             * @default 60
+             */
+            outer_speed: number;
+            /**
+             * Speed
+             * @default 100
+             */
+            speed: number;
+            /**
+             * Travel Speed
+             * @default 180
+             */
+            travel_speed: number;
+            /**
+             * Acceleration
+             * @default 2000
+             */
+            acceleration: number;
+            /**
+             * Corner
+             * @default 0.02
+             */
+            corner: number;
         };
         /** Prism */
         Prism: {
@@ -4534,6 +4969,38 @@ export interface components {
             id: string;
             /** Primitive */
             primitive: components["schemas"]["Sphere"] | components["schemas"]["Ellipsoid"] | components["schemas"]["Egg"] | components["schemas"]["Dome"] | components["schemas"]["Capsule"] | components["schemas"]["Cylinder"] | components["schemas"]["Cone"] | components["schemas"]["Tube"] | components["schemas"]["Torus"] | components["schemas"]["Paraboloid"] | components["schemas"]["Box"] | components["schemas"]["Wedge"] | components["schemas"]["Gable"] | components["schemas"]["Prism"] | components["schemas"]["Pyramid"] | components["schemas"]["Turned"] | components["schemas"]["Outline"] | components["schemas"]["Limb"] | components["schemas"]["Lettering"] | components["schemas"]["Paddle"] | components["schemas"]["Heart"] | components["schemas"]["Drop"] | components["schemas"]["Crescent"] | components["schemas"]["Gear"] | components["schemas"]["Star"] | components["schemas"]["Thread"] | components["schemas"]["BallJoint"] | components["schemas"]["Cells"] | components["schemas"]["Bricks"];
+        };
+        /**
+         * Settings
+         * @description layer: mm. infill: share of the inside that is filled. walls: lines around. skins: full layers below and above.
+         *     support: share of the room under overhangs that is filled.
+         */
+        Settings: {
+            /**
+             * Layer
+             * @default 0.2
+             */
+            layer: number;
+            /**
+             * Infill
+             * @default 0.15
+             */
+            infill: number;
+            /**
+             * Walls
+             * @default 2
+             */
+            walls: number;
+            /**
+             * Skins
+             * @default 4
+             */
+            skins: number;
+            /**
+             * Support
+             * @default 0.15
+             */
+            support: number;
         };
         /**
          * Several
@@ -9019,6 +9486,687 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["JobAnswer"];
                 };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    get_bed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BedAnswer"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    put_bed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Bed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BedAnswer"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    post_lie: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lying"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    post_print_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobAnswer"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    post_orient: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobAnswer"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    get_print_details: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintDetails"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    get_maps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    get_layer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description it cannot be read as a request */
             400: {

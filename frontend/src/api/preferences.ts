@@ -15,6 +15,8 @@ export const PLAIN: Preferences = {
   snapping: true,
   glazes: 'line',
   favourites: [],
+  printers: [],
+  filaments: [],
 };
 
 export function usePreferences(): Preferences {

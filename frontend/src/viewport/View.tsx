@@ -24,6 +24,9 @@ type Props = {
   scene: Scene | null;
   handle: ViewHandle;
   onReady?: (rig: Rig) => void;
+  /** What stands in the wheel's place, and how far it goes out from its middle, mm. */
+  floor?: ReactNode;
+  reach?: number;
   children: ReactNode;
 };
 
@@ -66,11 +69,14 @@ function Room({
   scene,
   handle,
   onReady = NOTHING_TO_DO,
+  floor,
+  reach,
   children,
   empty,
 }: Props & { empty: boolean }) {
   const projection = useEditor((s) => s.projection);
-  const radius = useMemo(() => wheelRadius(cornersOf(scene)), [scene]);
+  const wheel = useMemo(() => wheelRadius(cornersOf(scene)), [scene]);
+  const radius = reach ?? wheel;
   /** In which view of which piece all was framed, or the camera left as a hand had put it. */
   const settled = useRef<{ piece: string; handle: ViewHandle } | null>(null);
   const ready = useMemo(
@@ -102,7 +108,7 @@ function Room({
     >
       <Reach handle={handle} />
       <Light reach={radius} />
-      <Wheel radius={radius} />
+      {floor ?? <Wheel radius={wheel} />}
       <CameraRig projection={projection} reach={radius} ready={ready} />
       {!empty && children}
     </Canvas>

@@ -10,7 +10,7 @@ import json
 import struct
 
 from noble_clay.core.evaluate.drafts import Draft
-from noble_clay.solvers.mesh_files import mesh_blocks
+from noble_clay.core.mesh.packed import mesh_blocks
 
 
 def draft_bytes(draft: Draft, on: str | None) -> bytes:

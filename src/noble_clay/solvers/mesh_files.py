@@ -1,33 +1,19 @@
-"""Meshes for the view as immutable files by key, in one folder bounded in size.
-
-A file is: "NCM1", the number of vertices, of triangles, and 1 where parts follow (uint32 each); vertices (float32 x 3);
-triangles (uint32 x 3); for each triangle the index of its part (uint32). All little-endian.
-"""
+"""Meshes for the view as immutable files by key, in one folder bounded in size."""
 
 from __future__ import annotations
 
 import os
 import re
-import struct
-from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.packed import mesh_blocks
 
 BUDGET = 1_000_000_000
 _KEY = re.compile(r"[0-9a-f]{64}")
-
-
-def mesh_blocks(mesh: Mesh, part_of: NDArray[np.int64] | None = None) -> Iterator[bytes]:
-    """A mesh in the form above, block by block."""
-    yield b"NCM1" + struct.pack("<III", len(mesh.vertices), len(mesh.triangles), part_of is not None)
-    yield mesh.vertices.astype("<f4").tobytes()
-    yield mesh.triangles.astype("<u4").tobytes()
-    if part_of is not None:
-        yield part_of.astype("<u4").tobytes()
 
 
 class MeshFiles:

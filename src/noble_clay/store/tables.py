@@ -15,8 +15,8 @@ class Base(DeclarativeBase):
 
 
 class PieceRow(Base):
-    """A piece as it stands now. position: how many of its live edits are applied; the rest can be redone. in_drawer: it
-    is a part of the maker's drawer, as its document says.
+    """A piece as it stands now. position: how many of its live edits are applied; the rest can be redone. bed: how
+    it lies for printing, once that was said. in_drawer: it is a part of the maker's drawer, as its document says.
     """
 
     __tablename__ = "pieces"
@@ -34,6 +34,7 @@ class PieceRow(Base):
     thumbnail_revision: Mapped[int | None]
     soundness: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     soundness_revision: Mapped[int | None]
+    bed: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     in_drawer: Mapped[bool] = mapped_column(Computed("document -> 'drawer' is not null", persisted=True), index=True)
 
 

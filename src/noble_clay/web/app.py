@@ -36,6 +36,7 @@ from noble_clay.web import (
     pieces,
     preferences,
     presets,
+    printing,
     put_ready,
 )
 from noble_clay.web.answers import Refusal
@@ -82,6 +83,7 @@ def create_app(shop: Workshop | None = None) -> FastAPI:
         mend.router,
         jobs.router,
         piece_jobs.router,
+        printing.router,
         catalogue.router,
         drawer.router,
         drawings.router,

@@ -10,6 +10,7 @@ from pydantic import ConfigDict, Field, model_validator
 
 from noble_clay.core.fields import Flag, IsNumber, Model, Storable
 from noble_clay.core.measure.contact import SINK_MM
+from noble_clay.core.printing.profiles import FILAMENTS, PRINTERS, Filament, Printer
 from noble_clay.store.preferences import keep_preferences, load_preferences
 from noble_clay.web.state import AWorkshop
 
@@ -23,6 +24,7 @@ Chord = Annotated[str, Field(max_length=40), Storable]
 class Preferences(Model):
     """shortcuts: key chords of commands whose own are changed, "" for none. Steps in mm and degrees. glazes: how the
     view shows where parts run together. favourites: what the tray shows first, each a kind and a name.
+    printers, filaments: what pieces are printed with.
     """
 
     model_config = ConfigDict(defer_build=False)
@@ -34,6 +36,8 @@ class Preferences(Model):
     snapping: Flag = True
     glazes: Literal["line", "mixed"] = "line"
     favourites: Annotated[tuple[Favourite, ...], Field(max_length=200)] = ()
+    printers: Annotated[tuple[Printer, ...], Field(min_length=1, max_length=40)] = PRINTERS
+    filaments: Annotated[tuple[Filament, ...], Field(min_length=1, max_length=40)] = FILAMENTS
 
     @model_validator(mode="after")
     def _each_chord_once(self) -> Preferences:
@@ -41,6 +45,14 @@ class Preferences(Model):
         doubled = [chord for chord, count in used.items() if count > 1]
         if doubled:
             raise ValueError(f"shortcuts give {doubled[0]} to two commands")
+        return self
+
+    @model_validator(mode="after")
+    def _each_profile_once(self) -> Preferences:
+        for word, profiles in (("printers", self.printers), ("filaments", self.filaments)):
+            names = Counter(p.name.lower() for p in profiles)
+            if doubled := [p.name for p in profiles if names[p.name.lower()] > 1]:
+                raise ValueError(f"{word} has {doubled[0]} twice")
         return self
 
 

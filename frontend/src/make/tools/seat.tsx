@@ -61,7 +61,7 @@ function SeatNote({ preferences }: ToolProps) {
   return (
     <section className="panel seat" aria-label="Seat">
       <span>
-        <b>Seat:</b> click a face of another part
+        <b>Seat</b> on the face you click
       </span>
       <fieldset className="switch" aria-label="Where on the face">
         {(['middle', 'point'] as const).map((where) => (

@@ -1,19 +1,23 @@
-"""All that is asked of a mesh before it is printed, as it stands."""
+"""All that is asked of a mesh before it is printed, as it lies on the bed."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from manifold3d import CrossSection, Manifold
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.kernel.plain import manifold_of
-from noble_clay.core.measure.walls import spread, thickness
+from noble_clay.core.measure.walls import Samples, spread, thickness
 from noble_clay.core.mesh.mass import areas
 from noble_clay.core.mesh.mesh import Floats, Mesh
-from noble_clay.core.printing.layers import islands, sections
+from noble_clay.core.printing.hollows import Hollow, hollows
+from noble_clay.core.printing.layers import bridges, islands, sections
 from noble_clay.core.printing.overhangs import overhanging
+from noble_clay.core.printing.paths import Regions, regions
 from noble_clay.core.printing.profiles import Filament, Printer, Settings, check_layer
 from noble_clay.core.printing.rehearsal import Rehearsal, rehearse
 from noble_clay.core.printing.standing import Standing, set_down, standing
@@ -22,21 +26,43 @@ APART_MM = 1.0
 """Between places where the thickness is measured."""
 
 MOST_PLACES = 200_000
+LISTED = 100
+"""Of each kind of place."""
+
+THIN_APART_MM = 5.0
+"""Between thin places that are listed apart."""
+
+Tell = Callable[[float, str], None]
+
+
+@dataclass(frozen=True)
+class Place:
+    """Something to look at. at: mm. size: mm² of an area in a layer, mm of a thickness."""
+
+    at: tuple[float, float, float]
+    size: float
 
 
 @dataclass(frozen=True, eq=False)
 class PrintCheck:
-    """standing, rehearsal: as they are found. fits: within the printer. overhang: mm² that face down too steeply.
-    islands: how many areas begin in the air. thinnest: mm, None where nothing has another side, as `_thinnest` has it.
-    thin: mm² under two lines of the nozzle.
+    """solid: as it stands on the bed. standing, rehearsal: as they are found. size: (3,) mm. fits: within the printer.
+    overhang: mm² that face down too steeply. islands, bridges: areas that begin in the air, or span it. thinnest: mm,
+    None where nothing has another side, as `_thinnest` has it. thin: mm² under two lines of the nozzle; thin_places:
+    where. hollows: room that is shut in. layers: what each is filled with.
     """
 
+    solid: Manifold
     standing: Standing
+    size: Floats
     fits: bool
     overhang: float
-    islands: int
+    islands: list[Place]
+    bridges: list[Place]
     thinnest: float | None
     thin: float
+    thin_places: list[Place]
+    hollows: list[Hollow]
+    layers: list[Regions]
     rehearsal: Rehearsal
 
     def values(self) -> dict[str, Any]:
@@ -50,7 +76,7 @@ class PrintCheck:
             "floor_area_mm2": s.floor_area,
             "fits": self.fits,
             "overhang_mm2": self.overhang,
-            "islands": self.islands,
+            "islands": len(self.islands),
             "thinnest_mm": self.thinnest,
             "thin_mm2": self.thin,
             "layers": r.layers,
@@ -61,7 +87,9 @@ class PrintCheck:
         }
 
 
-def check_print(mesh: Mesh, printer: Printer, filament: Filament, settings: Settings) -> PrintCheck:
+def check_print(
+    mesh: Mesh, printer: Printer, filament: Filament, settings: Settings, tell: Tell = lambda share, step: None
+) -> PrintCheck:
     """Of a closed mesh, mm, set down on z = 0. Raises MeshError for one that is empty or not closed."""
     check_layer(settings, printer)
     if len(mesh.triangles) == 0:
@@ -72,18 +100,36 @@ def check_print(mesh: Mesh, printer: Printer, filament: Filament, settings: Sett
         raise MeshError("this is no closed body, so it cannot be printed: mend it first")
     assert mesh.bounds is not None
     size = mesh.bounds[1] - mesh.bounds[0]
+    tell(0.05, "cutting into layers")
     layers = sections(solid, settings.layer)
+    tell(0.25, "looking for what hangs in the air")
+    in_the_air = islands(layers)
+    spans = bridges(layers, (2 * printer.line) ** 2)
+    tell(0.45, "measuring walls")
     samples = spread(mesh, APART_MM, MOST_PLACES)
     thick, _ = thickness(mesh, samples, float(np.linalg.norm(size)) + 1)
+    tell(0.6, "rehearsing")
+    filled = list(regions(layers, float(size[2]), printer, settings))
     return PrintCheck(
+        solid=solid,
         standing=standing(mesh),
+        size=size,
         fits=fits(size.tolist(), printer),
         overhang=float(areas(mesh)[overhanging(mesh)].sum()),
-        islands=len(islands(layers)),
+        islands=[_place(number * settings.layer, area) for number, area in in_the_air],
+        bridges=[_place(number * settings.layer, area) for number, area in spans],
         thinnest=_thinnest(thick, samples.area, (2 * printer.nozzle) ** 2),
         thin=float(samples.area[thick < 2 * printer.nozzle].sum()),
-        rehearsal=rehearse(layers, float(size[2]), printer, filament, settings),
+        thin_places=_thin_places(samples, thick, 2 * printer.nozzle),
+        hollows=hollows(mesh),
+        layers=filled,
+        rehearsal=rehearse(filled, printer, filament, settings),
     )
+
+
+def _place(height: float, area: CrossSection) -> Place:
+    low_x, low_y, high_x, high_y = area.bounds()
+    return Place(((low_x + high_x) / 2, (low_y + high_y) / 2, height), area.area())
 
 
 def _thinnest(thick: Floats, area: Floats, least: float) -> float | None:
@@ -95,6 +141,19 @@ def _thinnest(thick: Floats, area: Floats, least: float) -> float | None:
         return None
     reached = np.searchsorted(np.cumsum(area[order]), least)
     return float(thick[order[min(int(reached), len(order) - 1)]])
+
+
+def _thin_places(samples: Samples, thick: Floats, least: float) -> list[Place]:
+    """The thinnest of those places that are thinner than so many mm, each some way from all the others."""
+    found: list[Place] = []
+    left = np.flatnonzero(thick < least)
+    left = left[np.argsort(thick[left])]
+    while len(left) and len(found) < LISTED:
+        point = samples.points[left[0]]
+        x, y, z = point.tolist()
+        found.append(Place((x, y, z), float(thick[left[0]])))
+        left = left[np.linalg.norm(samples.points[left] - point, axis=1) > THIN_APART_MM]
+    return found
 
 
 def fits(size: list[float], printer: Printer) -> bool:

@@ -5,13 +5,16 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from manifold3d import CrossSection, Manifold
+from manifold3d import CrossSection, JoinType, Manifold
 
 from noble_clay.core.errors import MeshError
 
 MOST_LAYERS = 20_000
 TOUCH_MM2 = 1e-4
 """What shares less with the layer below does not rest on it."""
+
+NEAR_MM = 0.01
+"""As near to what lies below, a span rests on it."""
 
 
 def sections(solid: Manifold, layer: float) -> list[CrossSection]:
@@ -29,6 +32,21 @@ def layer_count(height: float, layer: float) -> int:
     if count > MOST_LAYERS:
         raise MeshError(f"layer: {layer:g} mm makes {count:,} layers of this; at most {MOST_LAYERS:,} can be rehearsed")
     return count
+
+
+def bridges(layers: list[CrossSection], least: float) -> list[tuple[int, CrossSection]]:
+    """Areas of at least `least` mm² that span the air from one place below to another: the number of the layer, from 0,
+    and the area itself.
+    """
+    found = []
+    for number, (below, here) in enumerate(zip(layers, layers[1:], strict=False), start=1):
+        out = here - below
+        if out.area() < least:
+            continue
+        for area in out.decompose():
+            if area.area() >= least and len((area.offset(NEAR_MM, JoinType.Miter) ^ below).decompose()) > 1:
+                found.append((number, area))
+    return found
 
 
 def islands(layers: list[CrossSection]) -> list[tuple[int, CrossSection]]:

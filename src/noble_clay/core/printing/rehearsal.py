@@ -9,20 +9,19 @@ perimeter).
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from manifold3d import CrossSection, JoinType
+from manifold3d import CrossSection
 
 from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.printing.motion import line_seconds, path_seconds
+from noble_clay.core.printing.paths import Regions, offset
 from noble_clay.core.printing.profiles import Filament, Printer, Settings
 
 UNCERTAINTY = 0.2
 """Share by which the figures may be off: slicers and printers differ in what is not reckoned here."""
-
-GAP_LINES = 1.0
-"""Lines of room between a support and what stands beside it."""
 
 HOP_SECONDS = 0.15
 """Of drawing the filament back and giving it again."""
@@ -44,28 +43,19 @@ class Rehearsal:
     uncertainty: float = UNCERTAINTY
 
 
-def rehearse(
-    layers: list[CrossSection], height: float, printer: Printer, filament: Filament, settings: Settings
-) -> Rehearsal:
-    """What printing these layers takes. height: of the whole, mm: the last layer may be thinner."""
-    line = printer.line
+def rehearse(layers: Sequence[Regions], printer: Printer, filament: Filament, settings: Settings) -> Rehearsal:
+    """What printing these layers takes, from below."""
     plastic = seconds = support_laid = 0.0
-    props = supports(layers, settings.layer, line) if settings.support > 0 else [CrossSection()] * len(layers)
-    for number, (here, prop) in enumerate(zip(layers, props, strict=True)):
-        thick = min(settings.layer, height - number * settings.layer)
-        inner = _offset(here, -settings.walls * line)
-        core = inner
-        for away in range(1, settings.skins + 1):
-            for other in (number - away, number + away):
-                core = core ^ (layers[other] if 0 <= other < len(layers) else CrossSection())
-        walls = here.area() - inner.area()
-        skin, inside, propped = inner.area() - core.area(), core.area(), prop.area()
-        plastic += thick * (walls + skin + settings.infill * inside)
-        support_laid += thick * settings.support * propped
-        seconds += _walls_seconds(here, walls, printer)
-        seconds += _filled_seconds(inner, skin, 1.0, printer) + _filled_seconds(core, inside, settings.infill, printer)
-        seconds += _filled_seconds(prop, propped, settings.support, printer)
-        seconds += HOP_SECONDS * (here.num_contour() + prop.num_contour())
+    for layer in layers:
+        walls = layer.here.area() - layer.inner.area()
+        skin, inside, propped = layer.inner.area() - layer.core.area(), layer.core.area(), layer.prop.area()
+        plastic += layer.thick * (walls + skin + settings.infill * inside)
+        support_laid += layer.thick * settings.support * propped
+        seconds += _walls_seconds(layer.here, walls, printer)
+        seconds += _filled_seconds(layer.inner, skin, 1.0, printer)
+        seconds += _filled_seconds(layer.core, inside, settings.infill, printer)
+        seconds += _filled_seconds(layer.prop, propped, settings.support, printer)
+        seconds += HOP_SECONDS * (layer.here.num_contour() + layer.prop.num_contour())
     plastic += support_laid
     length = plastic / (math.pi * (filament.diameter / 2) ** 2)
     mass = plastic / 1000 * filament.density
@@ -73,29 +63,11 @@ def rehearse(
     return Rehearsal(len(layers), plastic, support_laid, length, mass, cost, seconds)
 
 
-def supports(layers: list[CrossSection], layer: float, line: float) -> list[CrossSection]:
-    """For every layer, where support stands: under what leans out by more than 45 degrees, clear of the body."""
-    found = [CrossSection()] * len(layers)
-    standing = CrossSection()
-    for number in range(len(layers) - 2, -1, -1):
-        here, above = layers[number], layers[number + 1]
-        out = above - here
-        if not out.is_empty():
-            standing = standing + (above - _offset(here, layer))
-        if not standing.is_empty():
-            found[number] = standing = standing - _offset(here, GAP_LINES * line)
-    return found
-
-
-def _offset(area: CrossSection, by: float) -> CrossSection:
-    return area.offset(by, JoinType.Miter) if not area.is_empty() else area
-
-
 def _walls_seconds(here: CrossSection, area: float, printer: Printer) -> float:
     """Of walls that cover so much area, mm²: the outermost by its path, those within as that, but quicker."""
     if area <= 0:
         return 0.0
-    outer = _offset(here, -printer.line / 2)
+    outer = offset(here, -printer.line / 2)
     rings = _rings(outer)
     length = sum(map(_length, rings))
     if length == 0:  # thinner than a line

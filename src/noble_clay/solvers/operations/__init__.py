@@ -7,6 +7,7 @@ from typing import Any
 
 from noble_clay.solvers.operations.dragging import draft
 from noble_clay.solvers.operations.joining import allow, baked, facts, marks
+from noble_clay.solvers.operations.laying import lie
 from noble_clay.solvers.operations.needing import needs
 from noble_clay.solvers.operations.placing import adjust, around, face, spot_beside, spot_on, standing
 from noble_clay.solvers.operations.showing import adopt, count, outline, show
@@ -23,6 +24,7 @@ OPERATIONS: dict[str, Callable[..., Any]] = {
         spot_beside,
         spot_on,
         standing,
+        lie,
         around,
         adjust,
         face,

@@ -1,0 +1,138 @@
+/** The Print stage's data: the bed, how the piece lies on it, and what looking it over has found. */
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { answered, api, askAgain, type Job, pauseBefore } from './client';
+import type { components } from './generated';
+import { useJobs } from './jobs';
+
+type Schemas = components['schemas'];
+/** How a piece lies, every field of it said. */
+export type Bed = Required<Omit<Schemas['Bed'], 'settings'>> & { settings: Settings };
+export type Settings = Required<Schemas['Settings']>;
+export type Printer = Required<Schemas['Printer']>;
+export type Filament = Required<Schemas['Filament']>;
+export type BedState = { bed: Bed; printers: Printer[]; filaments: Filament[] };
+export type Lying = Schemas['Lying'];
+export type PrintDetails = Schemas['PrintDetails'];
+export type Place = Schemas['PlaceAnswer'];
+
+/** What a print check says in figures. */
+export type Checked = {
+  overhang_mm2: number;
+  islands: number;
+  thinnest_mm: number | null;
+  thin_mm2: number;
+  layers: number;
+  filament_mm: number;
+  mass_g: number;
+  seconds: number;
+  uncertainty: number;
+  rehearsal: { support: number; cost: number };
+};
+
+/** A way to lie, as `orientations` in the core has it. */
+export type WayToLie = {
+  down: [number, number, number];
+  support: number;
+  overhang: number;
+  height: number;
+  rests_on: number;
+  neck: number;
+  best_for: string[];
+};
+
+const bedKey = (id: string) => ['bed', id];
+const path = (id: string) => ({ params: { path: { piece_id: id } } });
+
+export function useBed(id: string) {
+  return useQuery({
+    queryKey: bedKey(id),
+    queryFn: () => answered<BedState>(api.GET('/api/pieces/{piece_id}/bed', path(id))),
+    enabled: id !== '',
+    retry: askAgain,
+    retryDelay: pauseBefore,
+    // Profiles may have changed among the preferences.
+    refetchOnMount: 'always',
+  }).data;
+}
+
+/** Keeps how the piece lies; what is refused leaves all as it was. */
+export function useKeepBed(id: string) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: (bed: Bed) =>
+      answered<BedState>(api.PUT('/api/pieces/{piece_id}/bed', { ...path(id), body: bed })),
+    // Shown at once: the next change is made on this one.
+    onMutate: (bed) => client.setQueryData<BedState>(bedKey(id), (now) => (now ? { ...now, bed } : now)),
+    onSuccess: (kept) => void client.setQueryData(bedKey(id), kept),
+    onError: () => client.invalidateQueries({ queryKey: bedKey(id) }),
+  });
+}
+
+/** Where the piece lies with this bed; the last answer stays in sight while a new one is on its way. */
+export function useLying(id: string, revision: number | undefined, bed: Bed | undefined) {
+  return useQuery({
+    queryKey: ['lying', id, revision, bed],
+    queryFn: () => answered<Lying>(api.POST('/api/pieces/{piece_id}/lie', path(id))),
+    enabled: revision !== undefined && bed !== undefined,
+    placeholderData: (last, query) => (query?.queryKey[1] === id ? last : undefined),
+    retry: askAgain,
+    retryDelay: pauseBefore,
+  });
+}
+
+/** A job of this page, followed to its end. */
+function useFollowed(job: Job | undefined): Job | undefined {
+  const all = useJobs().data;
+  return all?.find((j) => j.id === job?.id) ?? job;
+}
+
+/** Looks the piece over as it lies. What many copies of it share is found out once. */
+export function usePrintCheck(id: string, revision: number | undefined, bed: Bed | undefined, wait: boolean) {
+  const { copies: _, gap: __, ...alike } = bed ?? { copies: 1, gap: 1 };
+  const asked = useQuery({
+    queryKey: ['print-check', id, revision, alike],
+    queryFn: () => answered<Job>(api.POST('/api/pieces/{piece_id}/print-check', path(id))),
+    enabled: revision !== undefined && bed !== undefined && !wait,
+    retry: askAgain,
+    retryDelay: pauseBefore,
+    gcTime: 0,
+    refetchOnMount: 'always',
+  }).data;
+  return useFollowed(asked);
+}
+
+export function useWaysToLie(id: string) {
+  const ask = useMutation({
+    mutationFn: () => answered<Job>(api.POST('/api/pieces/{piece_id}/orient', path(id))),
+  });
+  return { ask: ask.mutate, error: ask.error, job: useFollowed(ask.data) };
+}
+
+const STAYS = { staleTime: Number.POSITIVE_INFINITY, gcTime: 60_000 } as const;
+
+export function usePrintDetails(job: string | undefined) {
+  return useQuery({
+    queryKey: ['print-details', job],
+    queryFn: () =>
+      answered<PrintDetails>(
+        api.GET('/api/jobs/{job_id}/print', { params: { path: { job_id: job ?? '' } } }),
+      ),
+    enabled: job !== undefined,
+    ...STAYS,
+  }).data;
+}
+
+/** Bytes that the server keeps with a print check. */
+export function usePrintBytes(job: string | undefined, name: string | null) {
+  return useQuery({
+    queryKey: ['print-bytes', job, name],
+    queryFn: async () => {
+      const response = await fetch(`/api/jobs/${job}/print/${name}`);
+      if (!response.ok) throw new Error(`The server answered ${response.status}.`);
+      return response.arrayBuffer();
+    },
+    enabled: job !== undefined && name !== null,
+    placeholderData: (last, query) => (query?.queryKey[1] === job ? last : undefined),
+    ...STAYS,
+  }).data;
+}

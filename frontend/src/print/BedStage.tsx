@@ -1,0 +1,127 @@
+/** The view of the Print stage: the bed, and what lies on it as solid, as a map, or in layers. */
+import type * as THREE from 'three';
+import type { Checked, Lying, PrintDetails, Printer, Settings } from '../api/printing';
+import { short } from '../controls/format';
+import type { Open } from '../controls/PieceFrame';
+import { over } from '../viewport/room';
+import { gradientOf } from '../viewport/scalarMap';
+import { View, type ViewHandle } from '../viewport/View';
+import { ViewDial } from '../viewport/ViewDial';
+import { BedPlate } from './BedPlate';
+import { boxOnBed } from './bedPlaces';
+import { LayerBar } from './LayerBar';
+import { LayerPaths } from './LayerPaths';
+import { LyingPieces } from './LyingPieces';
+import { leanScale, PRINT_LOOKS, type PrintLook, wallScale } from './looks';
+import { Mapped } from './Mapped';
+
+type Props = {
+  open: Open;
+  view: ViewHandle;
+  reload: () => void;
+  printer: Printer | undefined;
+  lies: Lying | undefined;
+  /** The check that is done, and what it found. */
+  job: string | undefined;
+  details: PrintDetails | undefined;
+  checked: Checked | undefined;
+  settings: Settings | undefined;
+  look: PrintLook;
+  setLook: (look: PrintLook) => void;
+  layer: number | null;
+  setLayer: (layer: number | null) => void;
+  spot: THREE.Vector3 | null;
+};
+
+export function BedStage(props: Props) {
+  const { open, view, reload, printer, lies, job, checked, settings, look, setLook, layer, setLayer, spot } =
+    props;
+  const scene = open.state.scene;
+  const [wide, deep, high] = (printer?.bed ?? [200, 200, 200]) as [number, number, number];
+  const top = checked ? checked.layers - 1 : 0;
+  const at = layer ?? top;
+  const nozzle = printer?.nozzle ?? 0.4;
+  // Until the check is done there is only the solid to see.
+  const shown = job ? look : 'solid';
+  return (
+    <div className="middle">
+      <div className="stage" data-testid="view">
+        <View
+          piece={open.id}
+          scene={scene}
+          handle={view}
+          floor={<BedPlate wide={wide} deep={deep} high={high} />}
+          reach={Math.hypot(wide, deep) / 2}
+        >
+          {scene?.result && lies && shown === 'solid' && (
+            <LyingPieces result={scene.result} known={open.known} lies={lies} onLost={reload} />
+          )}
+          {lies && job && shown === 'overhangs' && (
+            <Mapped job={job} lies={lies} which="leans" scale={leanScale()} />
+          )}
+          {lies && job && shown === 'walls' && (
+            <Mapped job={job} lies={lies} which="thick" scale={wallScale(nozzle)} />
+          )}
+          {lies && job && settings && printer && shown === 'layers' && (
+            <LayerPaths job={job} lies={lies} layer={at} settings={settings} printer={printer} />
+          )}
+          {spot && (
+            <mesh position={spot} renderOrder={5}>
+              <sphereGeometry args={[Math.max(0.8, Math.hypot(...(lies?.size ?? [0])) / 70), 24, 16]} />
+              <meshBasicMaterial color="#a63d2b" depthTest={false} transparent opacity={0.85} />
+            </mesh>
+          )}
+        </View>
+        <ViewDial onLook={(side) => view.rig?.look(side)} />
+        <div className="view-buttons" style={{ top: 12 }} {...over('top')}>
+          <fieldset className="switch" aria-label="What is shown">
+            {PRINT_LOOKS.map(({ look: one, word, title }) => (
+              <button
+                key={one}
+                type="button"
+                title={title}
+                disabled={one !== 'solid' && !job}
+                aria-pressed={shown === one}
+                onClick={() => setLook(one)}
+              >
+                {word}
+              </button>
+            ))}
+          </fieldset>
+          <button
+            type="button"
+            className="plain small"
+            onClick={() => lies && printer && view.rig?.frame(boxOnBed(lies, printer))}
+          >
+            Frame all
+          </button>
+        </div>
+        {shown === 'overhangs' && (
+          <Legend from={`upright to 35°`} to="level underside" scale={gradientOf(leanScale())} />
+        )}
+        {shown === 'walls' && (
+          <Legend
+            from={`${short(nozzle)} mm or less`}
+            to={`${short(5 * nozzle)} mm and more`}
+            scale={gradientOf(wallScale(nozzle))}
+          />
+        )}
+        {shown === 'layers' && checked && settings && (
+          <LayerBar layers={checked.layers} at={at} thick={settings.layer} setLayer={setLayer} />
+        )}
+      </div>
+    </div>
+  );
+}
+
+function Legend({ from, to, scale }: { from: string; to: string; scale: string }) {
+  return (
+    <div className="floor-bar" {...over('bottom')}>
+      <output className="note moved-scale" aria-label="Scale of colours">
+        <span>{from}</span>
+        <i style={{ background: scale }} />
+        <span>{to}</span>
+      </output>
+    </div>
+  );
+}

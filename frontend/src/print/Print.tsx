@@ -1,0 +1,107 @@
+/** Print: how the piece lies on the bed, whether it stands, what printing it takes, and taking it out. */
+import { useCallback, useEffect, useRef, useState } from 'react';
+import * as THREE from 'three';
+import {
+  type Bed,
+  type Checked,
+  useBed,
+  useKeepBed,
+  useLying,
+  usePrintCheck,
+  usePrintDetails,
+} from '../api/printing';
+import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
+import { INK } from '../theme/ink';
+import type { ViewHandle } from '../viewport/View';
+import { BedStage } from './BedStage';
+import { boxOnBed } from './bedPlaces';
+import type { PrintLook } from './looks';
+import { OnBed } from './OnBed';
+import { Rehearsal } from './Rehearsal';
+
+export function Print() {
+  const { open, failure, reload } = useOpenPiece();
+  const view = useRef<ViewHandle>({ rig: null, camera: null, canvas: null }).current;
+  const id = open?.id ?? '';
+  const state = open?.state;
+  const known = useBed(id);
+  const keep = useKeepBed(id);
+  // What is being made, or cannot be, is not looked over.
+  const wait = Boolean(state?.making || state?.problem) || keep.isPending;
+  const revision = wait ? undefined : state?.revision;
+  const lying = useLying(id, revision, known?.bed);
+  const job = usePrintCheck(id, revision, known?.bed, wait);
+  const done = job?.state === 'done' ? job : undefined;
+  const details = usePrintDetails(done?.id);
+  const [look, setLook] = useState<PrintLook>('solid');
+  const [spot, setSpot] = useState<THREE.Vector3 | null>(null);
+  const [layer, setLayer] = useState<number | null>(null);
+
+  const printer = known?.printers.find((p) => p.name === known.bed.printer);
+  const lies = lying.data;
+  const set = useCallback(
+    (changes: Partial<Bed>) => known && keep.mutate({ ...known.bed, ...changes }),
+    [known, keep],
+  );
+
+  // All of it comes into sight when it comes to lie otherwise.
+  const shape = lies && printer ? JSON.stringify([lies.size, lies.spots, printer.bed]) : '';
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for every other way to lie
+  useEffect(() => {
+    if (lies && printer) view.rig?.frame(boxOnBed(lies, printer), false);
+    setSpot(null);
+  }, [shape, view]);
+  // A check of another state has other layers.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for every check
+  useEffect(() => setLayer(null), [done?.id]);
+
+  const show = (at: number[]) => {
+    const first = lies?.spots[0] ?? [0, 0, false];
+    const place = new THREE.Vector3(...(at as [number, number, number]));
+    if (first[2]) place.set(-place.y, place.x, place.z);
+    place.add(new THREE.Vector3(first[0], first[1], 0));
+    setSpot(place);
+    const reach = new THREE.Vector3().setScalar(Math.max(4, 0.12 * Math.hypot(...(lies?.size ?? [0]))));
+    view.rig?.frame(new THREE.Box3(place.clone().sub(reach), place.clone().add(reach)));
+  };
+
+  return (
+    <PieceFrame
+      open={open}
+      stage="Print"
+      failure={failure}
+      undo={() => void open?.work.undo()}
+      redo={() => void open?.work.redo()}
+    >
+      {open && (
+        <main className="columns print" style={{ ['--flawed' as string]: INK.flaw }}>
+          <OnBed id={id} known={known} lies={lies} failure={lying.error} wrong={keep.error} set={set} />
+          <BedStage
+            open={open}
+            view={view}
+            reload={reload}
+            printer={printer}
+            lies={lies}
+            job={done?.id}
+            details={details}
+            checked={done?.result as Checked | undefined}
+            settings={known?.bed.settings}
+            look={look}
+            setLook={setLook}
+            layer={layer}
+            setLayer={setLayer}
+            spot={spot}
+          />
+          <Rehearsal
+            open={open}
+            job={job}
+            lies={lies}
+            copies={known?.bed.copies ?? 1}
+            details={details}
+            show={show}
+          />
+        </main>
+      )}
+    </PieceFrame>
+  );
+}

@@ -1,0 +1,172 @@
+/** The right side of Print: what printing takes, what to look at first, and taking the piece out. */
+import { NavLink } from 'react-router';
+import type { Job } from '../api/client';
+import { ended } from '../api/jobs';
+import { useFormats } from '../api/pieces';
+import type { Checked, Lying, Place, PrintDetails } from '../api/printing';
+import { plural, short, volume } from '../controls/format';
+import type { Open } from '../controls/PieceFrame';
+import { JobBar } from '../jobs/JobBar';
+
+type Props = {
+  open: Open;
+  job: Job | undefined;
+  lies: Lying | undefined;
+  copies: number;
+  details: PrintDetails | undefined;
+  show: (at: number[]) => void;
+};
+
+export function Rehearsal({ open, job, lies, copies, details, show }: Props) {
+  const checked = job?.state === 'done' ? (job.result as unknown as Checked) : undefined;
+  const number = lies?.fits ? Math.min(copies, lies.spots.length) : 1;
+  const { making, problem, scene } = open.state;
+  return (
+    <aside className="side right" aria-label="Rehearsal">
+      <div className="pad">
+        <h2>Rehearsal</h2>
+        <div className="quiet">a simulated print; no printer is needed</div>
+      </div>
+      <div className="section" aria-live="polite">
+        {problem && <p className="text-danger mb-0">{problem.message}</p>}
+        {making && <p className="quiet mb-0">The piece is being made …</p>}
+        {job && !ended(job) && <JobBar job={job} />}
+        {job?.state === 'failed' && <p className="text-danger mb-0">{job.error}</p>}
+        {job?.state === 'cancelled' && (
+          <p className="quiet mb-0">Stopped. Change anything to rehearse again.</p>
+        )}
+        {checked && <Figures checked={checked} number={number} />}
+      </div>
+      {checked && details && <LookHere checked={checked} details={details} show={show} />}
+      <TakeOut open={open} sound={scene?.soundness?.sound ?? true} />
+    </aside>
+  );
+}
+
+function Figures({ checked, number }: { checked: Checked; number: number }) {
+  const share = `± ${short(100 * checked.uncertainty)} %`;
+  const rows: [string, string, string?][] = [
+    ['Time', time(checked.seconds * number), share],
+    [
+      'Filament',
+      `${short(checked.mass_g * number, 1)} g · ${short((checked.filament_mm * number) / 1000, 1)} m`,
+      share,
+    ],
+    ['Cost', short(checked.rehearsal.cost * number, 2), 'in the currency of the filament’s price'],
+    ['Layers', checked.layers.toLocaleString('en')],
+    ['Overhangs', `${short(checked.overhang_mm2 / 100, 1)} cm²`, 'leaning out by more than 45°'],
+    ['Support', volume(checked.rehearsal.support * number)],
+    ['Thinnest wall', checked.thinnest_mm === null ? 'none' : `${short(checked.thinnest_mm, 2)} mm`],
+  ];
+  return (
+    <>
+      <dl className="before-after">
+        {rows.map(([word, figure, about]) => (
+          <div key={word} style={{ display: 'contents' }} title={about}>
+            <dt>{word}</dt>
+            <dd className="numbers">{figure}</dd>
+          </div>
+        ))}
+      </dl>
+      <p className="quiet mb-0">
+        {number > 1 ? `for ${number} copies; ` : ''}time, filament and cost may be off by {share.slice(2)}
+      </p>
+    </>
+  );
+}
+
+function time(seconds: number): string {
+  const minutes = Math.max(1, Math.round(seconds / 60));
+  const hours = Math.floor(minutes / 60);
+  return hours ? `${hours} h ${minutes % 60} min` : `${minutes} min`;
+}
+
+/** Whatever may go wrong, each kind with its places. */
+function LookHere({
+  checked,
+  details,
+  show,
+}: {
+  checked: Checked;
+  details: PrintDetails;
+  show: Props['show'];
+}) {
+  const { islands, bridges, thin, hollows } = details;
+  const kinds: { title: string; about: string; places: { at: number[]; word: string }[]; more: number }[] = [
+    {
+      title: plural(checked.islands, 'island'),
+      about: 'Layers that begin in the air: they need support.',
+      places: islands.map((p) => ({ at: p.at, word: `${short(p.at[2], 1)} mm up, ${area(p)}` })),
+      more: checked.islands - islands.length,
+    },
+    {
+      title: plural(bridges.length, 'bridge'),
+      about: 'Spans over the air from one side to another: short ones hold.',
+      places: bridges.map((p) => ({ at: p.at, word: `${short(p.at[2], 1)} mm up, ${area(p)}` })),
+      more: 0,
+    },
+    {
+      title: plural(thin.length, 'thin place'),
+      about: 'Thinner than two lines of this nozzle: they may break or be left out.',
+      places: thin.map((p) => ({ at: p.at, word: `${short(p.size, 2)} mm` })),
+      more: 0,
+    },
+    {
+      title: plural(hollows.length, 'shut-in hollow'),
+      about: 'Supports or resin cannot leave them: a hole at the lowest place drains one.',
+      places: hollows.map((h) => ({ at: h.at, word: volume(h.volume) })),
+      more: 0,
+    },
+  ].filter((kind) => kind.places.length > 0);
+  return (
+    <div className="section" data-testid="look-here">
+      <h3>Look here</h3>
+      {kinds.length === 0 && <p className="quiet mb-0">Nothing hangs in the air, and nothing is thin.</p>}
+      {kinds.map(({ title, about, places, more }) => (
+        <details key={title}>
+          <summary>{title}</summary>
+          <p className="quiet mb-1">{about}</p>
+          <div className="places">
+            {places.map(({ at, word }) => (
+              <button key={at.join()} type="button" className="plain small" onClick={() => show(at)}>
+                {word}
+              </button>
+            ))}
+          </div>
+          {more > 0 && <p className="quiet mb-0">and {more.toLocaleString('en')} more</p>}
+        </details>
+      ))}
+    </div>
+  );
+}
+
+const area = (place: Place) => `${short(place.size, 1)} mm²`;
+
+function TakeOut({ open, sound }: { open: Open; sound: boolean }) {
+  const formats = useFormats().data?.filter((f) => f.offered && f.writes) ?? [];
+  return (
+    <div className="section">
+      <h3>Take it out</h3>
+      {!sound && (
+        <p className="mb-2" role="note">
+          This piece is not one sound body: look at <NavLink to={`/pieces/${open.id}/mend`}>Mend</NavLink>{' '}
+          first, or take it as it is.
+        </p>
+      )}
+      <div className="d-flex flex-wrap gap-2">
+        {formats.map((f, i) => (
+          <a
+            key={f.ending}
+            className={i === 0 ? 'plain go' : 'plain'}
+            title={f.about}
+            href={`/api/pieces/${open.id}/export?format=${f.ending}`}
+            download
+          >
+            {f.name}
+          </a>
+        ))}
+      </div>
+      <p className="quiet mt-2 mb-0">{formats[0] && `${formats[0].name}: ${formats[0].about}`}</p>
+    </div>
+  );
+}

@@ -1,0 +1,218 @@
+"""The Print stage: how a piece lies on the bed, whether it stands, and what printing it takes."""
+
+from __future__ import annotations
+
+import json
+import struct
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Path, Response
+from pydantic import BaseModel
+from sqlalchemy.orm import Session
+from starlette.concurrency import run_in_threadpool
+
+from noble_clay.core.errors import MeshError
+from noble_clay.core.printing.bed import Bed
+from noble_clay.core.printing.paths import BLOCK, Rings, lines_of
+from noble_clay.core.printing.profiles import Filament, Printer, Profile, check_layer, named
+from noble_clay.jobs.kinds.print_check import DETAILS, LAYERS, MAPS, OnBed
+from noble_clay.solvers.desk import state_key
+from noble_clay.solvers.pool import MAKING_PATIENCE
+from noble_clay.store import jobs
+from noble_clay.store.beds import forget_before, keep_bed, load_bed, newest_of
+from noble_clay.store.pieces import load_piece
+from noble_clay.store.preferences import load_preferences
+from noble_clay.store.tables import JobRow
+from noble_clay.web.answers import JobAnswer
+from noble_clay.web.jobs import JobId, job_answer
+from noble_clay.web.pieces import PieceId
+from noble_clay.web.preferences import Preferences
+from noble_clay.web.state import AWorkshop, Workshop, answered
+
+router = APIRouter(tags=["printing"])
+HELD = {"cache-control": "private, max-age=3600"}
+
+
+class BedAnswer(BaseModel):
+    """bed: as it was kept; for a profile that is gone the first one. printers, filaments: all there are."""
+
+    bed: Bed
+    printers: tuple[Printer, ...]
+    filaments: tuple[Filament, ...]
+
+
+class Lying(BaseModel):
+    """placing: 3 x 4, row by row, carries the piece onto the bed, its middle over the origin. spots: of each copy that
+    finds room x, y and whether it is turned by a right angle. support: corners of what it stands on. centre: of mass.
+    Lengths in mm, angles in degrees, areas in mm².
+    """
+
+    placing: list[float]
+    size: tuple[float, float, float]
+    fits: bool
+    spots: list[tuple[float, float, bool]]
+    stands: bool
+    support: list[tuple[float, float]]
+    centre: tuple[float, float, float]
+    tip_angle: float
+    tip_towards: float
+    floor_area: float
+
+
+class PlaceAnswer(BaseModel):
+    """Something to look at on the bed. at: mm. size: mm² of an area in a layer, mm of a thickness."""
+
+    at: tuple[float, float, float]
+    size: float
+
+
+class HollowAnswer(BaseModel):
+    volume: float
+    at: tuple[float, float, float]
+
+
+class PrintDetails(BaseModel):
+    """Places that a print check lists, where the piece lies with `placing`."""
+
+    placing: list[float]
+    size: tuple[float, float, float]
+    islands: list[PlaceAnswer]
+    bridges: list[PlaceAnswer]
+    thin: list[PlaceAnswer]
+    hollows: list[HollowAnswer]
+
+
+@router.get("/api/pieces/{piece_id}/bed")
+def get_bed(shop: AWorkshop, piece_id: PieceId) -> BedAnswer:
+    with shop.transaction() as session:
+        return _bed(session, piece_id)
+
+
+@router.put("/api/pieces/{piece_id}/bed")
+def put_bed(shop: AWorkshop, piece_id: PieceId, bed: Bed) -> BedAnswer:
+    """Keep how a piece lies. Refused for a profile that is not there, and for layers that its nozzle cannot lay."""
+    with shop.transaction() as session:
+        likes = _preferences(session)
+        named(likes.filaments, bed.filament, "filament")
+        check_layer(bed.settings, named(likes.printers, bed.printer, "printer"))
+        keep_bed(session, piece_id, bed.model_dump(mode="json"))
+        return _bed(session, piece_id)
+
+
+def _bed(session: Session, piece_id: str) -> BedAnswer:
+    likes = _preferences(session)
+    bed = Bed.model_validate(load_bed(session, piece_id) or {})
+    printer, filament = _there(likes.printers, bed.printer), _there(likes.filaments, bed.filament)
+    bed = bed.model_copy(update={"printer": printer.name, "filament": filament.name})
+    return BedAnswer(bed=bed, printers=likes.printers, filaments=likes.filaments)
+
+
+def _preferences(session: Session) -> Preferences:
+    return Preferences.model_validate(load_preferences(session))
+
+
+def _there(profiles: tuple[Profile, ...], name: str) -> Profile:
+    return next((p for p in profiles if p.name == name), profiles[0])
+
+
+@router.post("/api/pieces/{piece_id}/lie")
+async def post_lie(shop: AWorkshop, piece_id: PieceId) -> Lying:
+    """Where the piece and its copies come to lie, and whether it stands."""
+
+    def asked(session: Session) -> tuple[dict[str, Any], OnBed]:
+        return load_piece(session, piece_id).piece.dump(), _on_bed(session, piece_id)
+
+    document, on_bed = await shop.stored(asked)
+    bed, printer = on_bed.bed.model_dump(mode="json"), on_bed.printer.model_dump(mode="json")
+    question = shop.pool.ask(piece_id, "lie", document, bed, printer, patience=MAKING_PATIENCE)
+    return Lying.model_validate(await answered(question))
+
+
+def _on_bed(session: Session, piece_id: str) -> OnBed:
+    found = _bed(session, piece_id)
+    printer, filament = _there(found.printers, found.bed.printer), _there(found.filaments, found.bed.filament)
+    return OnBed(bed=found.bed, printer=printer, filament=filament)
+
+
+@router.post("/api/pieces/{piece_id}/print-check", status_code=202)
+def post_print_check(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
+    """Look the piece over as it lies on the bed. Asked again about the same, it is the same job."""
+    with shop.transaction() as session:
+        # How many there are and how far apart makes no difference to one of them.
+        params = _on_bed(session, piece_id).model_dump(mode="json")
+        params["bed"] |= {"copies": 1, "gap": Bed().gap}
+        answer, new = _asked(session, piece_id, "print", params)
+    return _begun(shop, answer, new)
+
+
+@router.post("/api/pieces/{piece_id}/orient", status_code=202)
+def post_orient(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
+    """Find ways to lay the piece on the bed. Asked again about the same piece, it is the same job."""
+    with shop.transaction() as session:
+        answer, new = _asked(session, piece_id, "orient", {})
+    return _begun(shop, answer, new)
+
+
+def _asked(session: Session, piece_id: str, kind: str, params: dict[str, Any]) -> tuple[JobAnswer, bool]:
+    """A job about a piece as it is now, and whether it is new; what came of the same kind earlier is thrown away."""
+    kept = load_piece(session, piece_id)
+    params = {**params, "state": state_key(kept.piece.dump())}
+    last = newest_of(session, piece_id, kind)
+    if last is not None and last.params == params:
+        return job_answer(last), False
+    forget_before(session, piece_id, kind)
+    return job_answer(jobs.create_job(session, kind, kept.piece.name, piece_id, params)), True
+
+
+def _begun(shop: Workshop, answer: JobAnswer, new: bool) -> JobAnswer:
+    if new:
+        shop.put_into_queue(answer.id)
+    return answer
+
+
+@router.get("/api/jobs/{job_id}/print")
+def get_print_details(shop: AWorkshop, job_id: JobId) -> PrintDetails:
+    """What a print check lists place by place."""
+    with shop.transaction() as session:
+        _checked(session, job_id)
+        return PrintDetails.model_validate(json.loads(b"".join(jobs.job_file(session, job_id, DETAILS))))
+
+
+@router.get("/api/jobs/{job_id}/print/maps", response_class=Response)
+def get_maps(shop: AWorkshop, job_id: JobId) -> Response:
+    """A mesh as `/api/meshes` gives it, on the bed; then for each triangle how far it leans out, in degrees, and how
+    thick the body is behind it, mm: float32, little-endian.
+    """
+    with shop.transaction() as session:
+        _checked(session, job_id)
+        data = b"".join(jobs.job_file(session, job_id, MAPS))
+    return Response(data, media_type="application/octet-stream", headers=HELD)
+
+
+@router.get("/api/jobs/{job_id}/print/layers/{number}", response_class=Response)
+async def get_layer(shop: AWorkshop, job_id: JobId, number: Annotated[int, Path(ge=0)]) -> Response:
+    """The paths of one layer, from 0: how many lines (uint32), for each x, y to x, y (float32, mm on the bed), then for
+    each a byte: 0 outer wall, 1 wall, 2 skin, 3 infill, 4 support. Little-endian.
+    """
+
+    def held(session: Session) -> tuple[bytes, dict[str, Any]]:
+        job = _checked(session, job_id)
+        return b"".join(jobs.job_file(session, job_id, f"{LAYERS}-{number // BLOCK}")), job.params
+
+    data, params = await shop.stored(held)
+    if not data:
+        raise MeshError(f"there is no layer {number + 1}")
+
+    def drawn() -> bytes:
+        asked = OnBed.model_validate({name: params[name] for name in OnBed.model_fields})
+        lines, kinds = lines_of(Rings.read(data), number, asked.printer, asked.bed.settings)
+        return struct.pack("<I", len(lines)) + lines.astype("<f4").tobytes() + kinds.tobytes()
+
+    return Response(await run_in_threadpool(drawn), media_type="application/octet-stream", headers=HELD)
+
+
+def _checked(session: Session, job_id: str) -> JobRow:
+    job = jobs.load_job(session, job_id)
+    if job.kind != "print" or job.state != "done":
+        raise MeshError("there is nothing to show of this job: it checked no print")
+    return job

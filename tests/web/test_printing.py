@@ -1,0 +1,149 @@
+"""The Print stage over HTTP: the bed is kept, a piece lies on it, and is looked over by a job with maps and layers."""
+
+import struct
+
+import numpy as np
+import pytest
+
+from tests.building import box
+from tests.web.test_jobs import until_ended
+
+
+def with_box(maker, at=(0, 0, 5), **fields):
+    maker.edit(kind="add_parts", parts=[box(f"slab{at[2]}", at, (40, 20, 10), **fields)])
+
+
+def lie(maker, **bed):
+    kept = maker.client.put(f"{maker.url}/bed", json=bed)
+    kept.raise_for_status()
+    return maker.client.post(f"{maker.url}/lie").raise_for_status().json()
+
+
+def checked(maker):
+    job = maker.client.post(f"{maker.url}/print-check").raise_for_status().json()
+    return until_ended(maker.client, job)
+
+
+def test_a_piece_lies_as_it_was_said_and_stands(maker):
+    with_box(maker)
+    assert maker.client.get(f"{maker.url}/bed").json()["bed"]["printer"] == "Workbench"
+    found = lie(maker)
+    assert found["size"] == pytest.approx([40, 20, 10])
+    assert found["fits"]
+    assert found["stands"]
+    # Over the long side, half of 20 away from a middle 5 up.
+    assert found["tip_angle"] == pytest.approx(np.degrees(np.arctan2(10, 5)))
+    on_end = lie(maker, down=[-1, 0, 0], scale=2, copies=3)
+    assert sorted(on_end["size"]) == pytest.approx([20, 40, 80])
+    assert on_end["size"][2] == pytest.approx(80)
+    assert len(on_end["spots"]) == 3
+    assert maker.client.get(f"{maker.url}/bed").json()["bed"]["copies"] == 3
+
+
+def test_copies_keep_their_distance_and_those_without_room_are_left_out(maker):
+    with_box(maker)
+    found = lie(maker, printer="Shelf", copies=200, gap=10)
+    spots = np.array([s[:2] for s in found["spots"]])
+    half = np.array([[10, 20] if turned else [20, 10] for *_, turned in found["spots"]])
+    assert 15 <= len(spots) < 200, "180 mm hold at least three by five slabs with their gaps"
+    assert np.all(np.abs(spots) + half <= 90 + 1e-6)
+    for i in range(len(spots)):
+        between = np.maximum(np.abs(spots - spots[i]) - half - half[i], 0)
+        apart = np.hypot(*between.T)
+        apart[i] = np.inf
+        assert apart.min() >= 10 - 1e-6
+
+
+@pytest.mark.parametrize(
+    ("bed", "field"),
+    [
+        ({"settings": {"layer": 0}}, "layer"),
+        ({"settings": {"layer": 1e-6}}, "layer"),
+        ({"settings": {"layer": 0.5}}, "layer"),
+        ({"scale": 0}, "scale"),
+        ({"copies": 10_000}, "copies"),
+        ({"down": [0, 0, 0]}, "down"),
+        ({"printer": "Barn"}, "printer"),
+    ],
+)
+def test_what_cannot_be_is_refused_with_its_field_and_nothing_is_lost(maker, bed, field):
+    maker.client.put(f"{maker.url}/bed", json={"copies": 2}).raise_for_status()
+    answer = maker.client.put(f"{maker.url}/bed", json=bed)
+    assert answer.status_code in (400, 409, 422)
+    assert field in answer.text
+    assert maker.client.get(f"{maker.url}/bed").json()["bed"]["copies"] == 2
+
+
+def test_a_check_tells_figures_draws_maps_and_layers_and_is_not_done_twice(maker):
+    with_box(maker)
+    job = checked(maker)
+    assert job["state"] == "done", job["error"]
+    assert job["result"]["layers"] == 50
+    assert job["result"]["islands"] == 0
+    assert job["result"]["thinnest_mm"] == pytest.approx(10, abs=1e-4)
+    assert checked(maker)["id"] == job["id"]
+    details = maker.client.get(f"/api/jobs/{job['id']}/print").raise_for_status().json()
+    assert details["size"] == pytest.approx([40, 20, 10])
+
+    maps = maker.client.get(f"/api/jobs/{job['id']}/print/maps").raise_for_status().content
+    assert maps[:4] == b"NCM1"
+    vertices, triangles, parts = struct.unpack_from("<III", maps, 4)
+    assert parts == 0
+    assert len(maps) == 16 + 12 * vertices + 12 * triangles + 8 * triangles
+    leans, thick = np.frombuffer(maps[-8 * triangles :], "<f4").reshape(2, -1)
+    assert leans.max() == pytest.approx(0, abs=1e-9), "nothing of a slab that lies flat leans out"
+    assert set(np.round(thick).tolist()) == {10, 20, 40}
+
+    layer = maker.client.get(f"/api/jobs/{job['id']}/print/layers/20").raise_for_status().content
+    (count,) = struct.unpack_from("<I", layer)
+    lines = np.frombuffer(layer[4 : 4 + 16 * count], "<f4").reshape(-1, 4)
+    kinds = np.frombuffer(layer[4 + 16 * count :], np.uint8)
+    assert len(kinds) == count
+    outer = lines[kinds == 0]
+    assert np.hypot(*(outer[:, 2:] - outer[:, :2]).T).sum() == pytest.approx(2 * (40 + 20) - 8 * 0.21, abs=0.01)
+    assert {0, 1, 3} == set(kinds.tolist()), "walls and infill: nothing in the middle is skin, or held up"
+    assert maker.client.get(f"/api/jobs/{job['id']}/print/layers/999").status_code == 422
+
+
+def test_a_changed_piece_is_looked_over_anew_and_what_came_before_is_thrown_away(maker):
+    with_box(maker)
+    first = checked(maker)
+    with_box(maker, at=(0, 0, 15))
+    second = checked(maker)
+    assert second["id"] != first["id"]
+    assert second["result"]["layers"] == 100
+    assert maker.client.get(f"/api/jobs/{first['id']}").status_code == 404
+
+
+def test_ways_to_lie_name_the_best_of_each(maker):
+    with_box(maker, turn=(30, 0, 0))
+    job = until_ended(maker.client, maker.client.post(f"{maker.url}/orient").raise_for_status().json())
+    assert job["state"] == "done", job["error"]
+    ways = {name: way for way in job["result"]["ways"] for name in way["best_for"]}
+    assert ways["flattest"]["height"] == pytest.approx(10, abs=0.02)
+    assert ways["flattest"]["rests_on"] == pytest.approx(800, rel=1e-3)
+    assert ways["least support"]["support"] == pytest.approx(0, abs=0.1)
+
+
+def test_an_empty_piece_is_told_so(maker):
+    answer = maker.client.post(f"{maker.url}/lie")
+    assert answer.status_code == 422
+    assert "nothing to print" in answer.text
+    assert "nothing to print" in checked(maker)["error"]
+
+
+def test_profiles_are_kept_and_a_bed_whose_printer_is_gone_has_the_first(maker):
+    likes = maker.client.get("/api/preferences").json()
+    big = {**likes["printers"][0], "name": "Barn", "bed": [500, 500, 500]}
+    maker.client.put("/api/preferences", json={**likes, "printers": [*likes["printers"], big]}).raise_for_status()
+    try:
+        maker.client.put(f"{maker.url}/bed", json={"printer": "Barn"}).raise_for_status()
+        assert maker.client.get(f"{maker.url}/bed").json()["bed"]["printer"] == "Barn"
+        for wrong in ({"speed": -1}, {"bed": [0, 10, 10]}, {"name": "workbench"}):
+            answer = maker.client.put(
+                "/api/preferences", json={**likes, "printers": [likes["printers"][0], {**big, **wrong}]}
+            )
+            assert answer.status_code in (400, 422), wrong
+    finally:
+        maker.client.put("/api/preferences", json=likes).raise_for_status()
+    assert maker.client.get(f"{maker.url}/bed").json()["bed"]["printer"] == "Workbench"
