@@ -94,7 +94,7 @@ def _parser() -> argparse.ArgumentParser:
     cut.add_argument("file", type=Path, metavar="PIECE_OR_MESH")
     cut.add_argument("--at", action="append", required=True, metavar="z=MM", help="a plane; may be given several times")
     cut.add_argument("-o", "--output", type=Path, required=True, metavar="FOLDER", help="gets one 3MF file a part")
-    cut.add_argument("--peg", choices=["none", "round", "square", "dovetail"], default="round")
+    cut.add_argument("--peg", choices=["none", "round", "square", "dovetail", "magnet"], default="round")
     cut.add_argument("--clearance", type=float, default=0.2, metavar="MM", help="0.2 unless said otherwise")
     cut.add_argument("--json", action="store_true", help="print one JSON object")
     cut.set_defaults(run=_cut)
@@ -180,18 +180,23 @@ def _cut(arguments: argparse.Namespace) -> int:
     if not given.inspection.manifold:
         return _not_closed(given.inspection)
     solid = given.result.solid if given.result else Solid.from_mesh(given.mesh, "mesh")
-    parts, gap = cut(solid, planes, arguments.peg, arguments.clearance)
+    found = cut(solid, planes, arguments.peg, arguments.clearance)
+    parts, gap = found.parts, found.least_gap
     files = write_parts(arguments.output, arguments.file.name.split(".")[0], [p.solid for p in parts], given.piece)
     told = [
         {"file": str(f), "volume_mm3": p.solid.volume, "bodies": p.solid.bodies, "pegs": p.pegs, "sockets": p.sockets}
         for f, p in zip(files, parts, strict=True)
     ]
     if arguments.json:
-        print(json.dumps({"parts": told, "least_gap_mm": gap}))
+        slides = all(fit.slides for fit in found.fits)
+        gaps = {"least_gap_mm": gap, "greatest_gap_mm": found.greatest_gap}
+        print(json.dumps({"parts": told, **gaps, "goes_together": slides}))
     else:
         for part in told:
             print(", ".join(f"{name}: {value}" for name, value in part.items()))
-        print("no pegs" if gap is None else f"least gap between pegs and sockets: {gap:.3g} mm")
+        print("no pegs" if gap is None else f"gap between pegs and sockets: {gap:.3g} to {found.greatest_gap:.3g} mm")
+        if not all(fit.slides for fit in found.fits):
+            print("some parts do not come apart the way in which they are joined: cut them otherwise")
     return OK
 
 

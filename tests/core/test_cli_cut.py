@@ -63,6 +63,8 @@ def test_pegs_go_into_their_sockets_with_the_room_that_was_asked_for(block, caps
     (lower, upper), said = cut(capsys, block, "--at", "z=20", "--peg", peg, "--clearance", str(clearance))
     assert said["least_gap_mm"] == pytest.approx(clearance, abs=1e-4)
     assert gap(lower, upper).min() == pytest.approx(clearance, abs=2e-3)
+    assert clearance <= said["greatest_gap_mm"] < clearance * 2 + 0.05, "nowhere is there much more room"
+    assert said["goes_together"]
     first, second = said["parts"]
     assert (first["pegs"], second["sockets"]) == ((1, 1) if peg == "dovetail" else (2, 2))
     assert lower.bounds[1, 2] > 21 and upper.bounds[0, 2] == pytest.approx(20)
@@ -75,6 +77,15 @@ def test_a_round_peg_and_its_socket_measure_what_they_should(block, capsys):
     hole = 2 * ring * (4 + 0.2 / math.cos(math.pi / SIDES)) ** 2 * 10.2
     assert said["parts"][0]["volume_mm3"] == pytest.approx(40 * 30 * 20 + peg, rel=1e-6)
     assert said["parts"][1]["volume_mm3"] == pytest.approx(40 * 30 * 30 - hole, rel=1e-6)
+
+
+def test_magnets_have_a_pocket_on_both_sides(block, capsys):
+    _, said = cut(capsys, block, "--at", "z=20", "--peg", "magnet", "--clearance", "0.1")
+    ring = SIDES / 2 * math.sin(2 * math.pi / SIDES)
+    pocket = 2 * ring * 3.1**2 * 1.1
+    for part, whole in zip(said["parts"], (40 * 30 * 20, 40 * 30 * 30), strict=True):
+        assert (part["pegs"], part["sockets"], part["bodies"]) == (0, 2, 1)
+        assert part["volume_mm3"] == pytest.approx(whole - pocket, rel=1e-6)
 
 
 def test_a_dovetail_is_wider_at_its_top_and_slides_in(block, capsys):

@@ -217,3 +217,15 @@ def test_a_taller_and_a_wider_print_take_longer():
     empty = Mesh(np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int64))
     with pytest.raises(MeshError, match="nothing is left"):
         check_print(empty, PRINTER, PLA, Settings())
+
+
+def test_support_fills_the_room_under_a_ball_as_far_as_it_leans_out():
+    """Closed form: between the bed and the ball within r = R / √2, π r² R less 2π/3 (R³ − (R² − r²)^1.5)."""
+    radius = 20.0
+    mesh = one("sphere", radius=radius, facets=128)
+    r2 = radius**2 / 2
+    room = math.pi * r2 * radius - 2 * math.pi / 3 * (radius**3 - (radius**2 - r2) ** 1.5)
+    found = rehearsed(mesh, support=1, layer=0.1)
+    # Support keeps a line's width clear of the ball's sides.
+    assert found.support == pytest.approx(room, rel=0.12)
+    assert found.support < room

@@ -1,10 +1,14 @@
 """The Print stage over HTTP: the bed is kept, a piece lies on it, and is looked over by a job with maps and layers."""
 
+import io
 import struct
+import zipfile
 
 import numpy as np
 import pytest
 
+from noble_clay.core.formats.read import read_mesh
+from noble_clay.core.mesh.mass import volume
 from tests.building import box
 from tests.web.test_jobs import until_ended
 
@@ -147,3 +151,37 @@ def test_profiles_are_kept_and_a_bed_whose_printer_is_gone_has_the_first(maker):
     finally:
         maker.client.put("/api/preferences", json=likes).raise_for_status()
     assert maker.client.get(f"{maker.url}/bed").json()["bed"]["printer"] == "Workbench"
+
+
+def test_a_piece_is_cut_into_parts_that_plug_together_and_stays_as_it_is(maker):
+    with_box(maker)
+    before = maker.state["revision"]
+    answer = maker.client.post(f"{maker.url}/cut").raise_for_status().json()
+    assert "say where to cut" in until_ended(maker.client, answer)["error"]
+    cut = {"planes": [{"axis": "x", "at": 0}], "peg": "round", "clearance": 0.15}
+    maker.client.put(f"{maker.url}/bed", json={"cut": cut}).raise_for_status()
+    job = until_ended(maker.client, maker.client.post(f"{maker.url}/cut").raise_for_status().json())
+    assert job["state"] == "done", job["error"]
+    found = job["result"]
+    assert [(p["bodies"], p["sound"]) for p in found["parts"]] == [(1, True)] * 2
+    assert found["parts"][0]["pegs"] == found["parts"][1]["sockets"] == 2
+    assert found["least_gap_mm"] == pytest.approx(0.15, abs=1e-3)
+    assert found["goes_together"]
+
+    archive = zipfile.ZipFile(io.BytesIO(maker.client.get(f"/api/jobs/{job['id']}/cut/parts.zip").content))
+    assert archive.namelist() == ["Test-piece-1.3mf", "Test-piece-2.3mf"]
+    meshes = [read_mesh(archive.read(name), ".3mf").in_mm() for name in archive.namelist()]
+    assert [volume(m) for m in meshes] == pytest.approx([p["volume_mm3"] for p in found["parts"]], rel=1e-5)
+    shown = maker.client.get(f"/api/jobs/{job['id']}/cut/2").raise_for_status().content
+    assert shown[:4] == b"NCM1"
+    assert maker.client.get(f"/api/jobs/{job['id']}/cut/3").status_code == 422
+    assert maker.fresh()["revision"] == before
+
+
+@pytest.mark.parametrize("at", [-40, 20, 1e5])
+def test_a_cut_that_misses_or_only_touches_says_how_far_the_piece_reaches(maker, at):
+    with_box(maker)
+    maker.client.put(f"{maker.url}/bed", json={"cut": {"planes": [{"axis": "x", "at": at}]}}).raise_for_status()
+    job = until_ended(maker.client, maker.client.post(f"{maker.url}/cut").raise_for_status().json())
+    assert job["state"] == "failed"
+    assert "from -20 to 20 mm" in job["error"]

@@ -6,7 +6,8 @@ import { useJobs } from './jobs';
 
 type Schemas = components['schemas'];
 /** How a piece lies, every field of it said. */
-export type Bed = Required<Omit<Schemas['Bed'], 'settings'>> & { settings: Settings };
+export type Bed = Required<Omit<Schemas['Bed'], 'settings' | 'cut'>> & { settings: Settings; cut: CutLines };
+export type CutLines = Required<Schemas['CutLines']>;
 export type Settings = Required<Schemas['Settings']>;
 export type Printer = Required<Schemas['Printer']>;
 export type Filament = Required<Schemas['Filament']>;
@@ -27,6 +28,21 @@ export type Checked = {
   seconds: number;
   uncertainty: number;
   rehearsal: { support: number; cost: number };
+};
+
+/** What cutting gave, as the job says it. */
+export type CutParts = {
+  parts: {
+    volume_mm3: number;
+    bounds: [[number, number, number], [number, number, number]];
+    bodies: number;
+    sound: boolean;
+    pegs: number;
+    sockets: number;
+  }[];
+  least_gap_mm: number | null;
+  greatest_gap_mm: number | null;
+  goes_together: boolean;
 };
 
 /** A way to lie, as `orientations` in the core has it. */
@@ -88,7 +104,7 @@ function useFollowed(job: Job | undefined): Job | undefined {
 
 /** Looks the piece over as it lies. What many copies of it share is found out once. */
 export function usePrintCheck(id: string, revision: number | undefined, bed: Bed | undefined, wait: boolean) {
-  const { copies: _, gap: __, ...alike } = bed ?? { copies: 1, gap: 1 };
+  const alike = bed && { ...bed, copies: 1, gap: 1, cut: null };
   const asked = useQuery({
     queryKey: ['print-check', id, revision, alike],
     queryFn: () => answered<Job>(api.POST('/api/pieces/{piece_id}/print-check', path(id))),
@@ -106,6 +122,20 @@ export function useWaysToLie(id: string) {
     mutationFn: () => answered<Job>(api.POST('/api/pieces/{piece_id}/orient', path(id))),
   });
   return { ask: ask.mutate, error: ask.error, job: useFollowed(ask.data) };
+}
+
+/** Cuts the piece when it is asked to; what was cut is out of date once the piece or its planes are others. */
+export function useCutApart(id: string, revision: number | undefined, bed: Bed | undefined) {
+  const cut = useMutation({
+    mutationFn: async () => ({
+      of: JSON.stringify([revision, bed?.cut]),
+      job: await answered<Job>(api.POST('/api/pieces/{piece_id}/cut', path(id))),
+    }),
+  });
+  const current = cut.data?.of === JSON.stringify([revision, bed?.cut]) ? cut.data.job : undefined;
+  const job = useFollowed(current);
+  const parts = job?.state === 'done' ? (job.result as unknown as CutParts) : undefined;
+  return { ask: cut.mutate, waiting: cut.isPending, error: cut.error, job, parts };
 }
 
 const STAYS = { staleTime: Number.POSITIVE_INFINITY, gcTime: 60_000 } as const;

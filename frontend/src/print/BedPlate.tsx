@@ -4,6 +4,8 @@ import * as THREE from 'three';
 import { INK } from '../theme/ink';
 
 const STEP = 20;
+/** Of the plate, as three.js numbers them; from under the bed one looks through it. */
+const SIDES = ['right', 'left', 'back', 'front', 'top', 'under'];
 
 export function BedPlate({ wide, deep, high }: { wide: number; deep: number; high: number }) {
   const lines = useMemo(() => lineGeometry(wide, deep), [wide, deep]);
@@ -13,7 +15,14 @@ export function BedPlate({ wide, deep, high }: { wide: number; deep: number; hig
     <group>
       <mesh receiveShadow position={[0, 0, -thick / 2 - 0.05]} raycast={() => null}>
         <boxGeometry args={[wide, deep, thick]} />
-        <meshLambertMaterial color={INK.floor} />
+        {SIDES.map((side, i) => (
+          <meshLambertMaterial
+            key={side}
+            attach={`material-${i}`}
+            color={INK.floor}
+            visible={side !== 'under'}
+          />
+        ))}
       </mesh>
       <lineSegments geometry={lines} raycast={() => null}>
         <lineBasicMaterial color={INK.floorLine} transparent opacity={0.55} />

@@ -1,6 +1,6 @@
 /** The view of the Print stage: the bed, and what lies on it as solid, as a map, or in layers. */
 import type * as THREE from 'three';
-import type { Checked, Lying, PrintDetails, Printer, Settings } from '../api/printing';
+import type { Bed, Checked, CutParts, Lying, Printer } from '../api/printing';
 import { short } from '../controls/format';
 import type { Open } from '../controls/PieceFrame';
 import { over } from '../viewport/room';
@@ -9,6 +9,7 @@ import { View, type ViewHandle } from '../viewport/View';
 import { ViewDial } from '../viewport/ViewDial';
 import { BedPlate } from './BedPlate';
 import { boxOnBed } from './bedPlaces';
+import { CutPlanes, PartsApart } from './CutView';
 import { LayerBar } from './LayerBar';
 import { LayerPaths } from './LayerPaths';
 import { LyingPieces } from './LyingPieces';
@@ -23,9 +24,10 @@ type Props = {
   lies: Lying | undefined;
   /** The check that is done, and what it found. */
   job: string | undefined;
-  details: PrintDetails | undefined;
   checked: Checked | undefined;
-  settings: Settings | undefined;
+  bed: Bed | undefined;
+  /** What the piece was cut into. */
+  cut: { job: string; parts: CutParts } | null;
   look: PrintLook;
   setLook: (look: PrintLook) => void;
   layer: number | null;
@@ -34,7 +36,7 @@ type Props = {
 };
 
 export function BedStage(props: Props) {
-  const { open, view, reload, printer, lies, job, checked, settings, look, setLook, layer, setLayer, spot } =
+  const { open, view, reload, printer, lies, job, checked, bed, cut, look, setLook, layer, setLayer, spot } =
     props;
   const scene = open.state.scene;
   const [wide, deep, high] = (printer?.bed ?? [200, 200, 200]) as [number, number, number];
@@ -42,7 +44,9 @@ export function BedStage(props: Props) {
   const at = layer ?? top;
   const nozzle = printer?.nozzle ?? 0.4;
   // Until the check is done there is only the solid to see.
-  const shown = job ? look : 'solid';
+  const shown = (look === 'parts' ? cut : job) ? look : 'solid';
+  const settings = bed?.settings;
+  const bounds = scene?.soundness?.bounds;
   return (
     <div className="middle">
       <div className="stage" data-testid="view">
@@ -65,6 +69,10 @@ export function BedStage(props: Props) {
           {lies && job && settings && printer && shown === 'layers' && (
             <LayerPaths job={job} lies={lies} layer={at} settings={settings} printer={printer} />
           )}
+          {lies && cut && shown === 'parts' && <PartsApart job={cut.job} parts={cut.parts} lies={lies} />}
+          {lies && bed && bounds && shown === 'solid' && (
+            <CutPlanes lines={bed.cut} bounds={bounds as [number[], number[]]} lies={lies} />
+          )}
           {spot && (
             <mesh position={spot} renderOrder={5}>
               <sphereGeometry args={[Math.max(0.8, Math.hypot(...(lies?.size ?? [0])) / 70), 24, 16]} />
@@ -80,7 +88,7 @@ export function BedStage(props: Props) {
                 key={one}
                 type="button"
                 title={title}
-                disabled={one !== 'solid' && !job}
+                disabled={one === 'parts' ? !cut : one !== 'solid' && !job}
                 aria-pressed={shown === one}
                 onClick={() => setLook(one)}
               >
@@ -91,13 +99,13 @@ export function BedStage(props: Props) {
           <button
             type="button"
             className="plain small"
-            onClick={() => lies && printer && view.rig?.frame(boxOnBed(lies, printer))}
+            onClick={() => lies && view.rig?.frame(boxOnBed(lies))}
           >
             Frame all
           </button>
         </div>
         {shown === 'overhangs' && (
-          <Legend from={`upright to 35°`} to="level underside" scale={gradientOf(leanScale())} />
+          <Legend from="upright to 35°" to="level underside" scale={gradientOf(leanScale())} />
         )}
         {shown === 'walls' && (
           <Legend

@@ -5,16 +5,17 @@ import {
   type Bed,
   type Checked,
   useBed,
+  useCutApart,
   useKeepBed,
   useLying,
   usePrintCheck,
   usePrintDetails,
 } from '../api/printing';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
-import { INK } from '../theme/ink';
 import type { ViewHandle } from '../viewport/View';
 import { BedStage } from './BedStage';
 import { boxOnBed } from './bedPlaces';
+import { CutApart } from './CutApart';
 import type { PrintLook } from './looks';
 import { OnBed } from './OnBed';
 import { Rehearsal } from './Rehearsal';
@@ -33,6 +34,7 @@ export function Print() {
   const job = usePrintCheck(id, revision, known?.bed, wait);
   const done = job?.state === 'done' ? job : undefined;
   const details = usePrintDetails(done?.id);
+  const cutting = useCutApart(id, state?.revision, known?.bed);
   const [look, setLook] = useState<PrintLook>('solid');
   const [spot, setSpot] = useState<THREE.Vector3 | null>(null);
   const [layer, setLayer] = useState<number | null>(null);
@@ -48,12 +50,16 @@ export function Print() {
   const shape = lies && printer ? JSON.stringify([lies.size, lies.spots, printer.bed]) : '';
   // biome-ignore lint/correctness/useExhaustiveDependencies: once for every other way to lie
   useEffect(() => {
-    if (lies && printer) view.rig?.frame(boxOnBed(lies, printer), false);
+    if (lies) view.rig?.frame(boxOnBed(lies), false);
     setSpot(null);
   }, [shape, view]);
   // A check of another state has other layers.
   // biome-ignore lint/correctness/useExhaustiveDependencies: once for every check
   useEffect(() => setLayer(null), [done?.id]);
+
+  // What has just been cut is what one wants to see.
+  const parts = cutting.parts;
+  useEffect(() => setLook((now) => (parts ? 'parts' : now === 'parts' ? 'solid' : now)), [parts]);
 
   const show = (at: number[]) => {
     const first = lies?.spots[0] ?? [0, 0, false];
@@ -74,7 +80,7 @@ export function Print() {
       redo={() => void open?.work.redo()}
     >
       {open && (
-        <main className="columns print" style={{ ['--flawed' as string]: INK.flaw }}>
+        <main className="columns print">
           <OnBed id={id} known={known} lies={lies} failure={lying.error} wrong={keep.error} set={set} />
           <BedStage
             open={open}
@@ -83,9 +89,9 @@ export function Print() {
             printer={printer}
             lies={lies}
             job={done?.id}
-            details={details}
             checked={done?.result as Checked | undefined}
-            settings={known?.bed.settings}
+            bed={known?.bed}
+            cut={cutting.job && parts ? { job: cutting.job.id, parts } : null}
             look={look}
             setLook={setLook}
             layer={layer}
@@ -99,7 +105,11 @@ export function Print() {
             copies={known?.bed.copies ?? 1}
             details={details}
             show={show}
-          />
+          >
+            {known && printer && (
+              <CutApart open={open} bed={known.bed} printer={printer} cutting={cutting} set={set} />
+            )}
+          </Rehearsal>
         </main>
       )}
     </PieceFrame>

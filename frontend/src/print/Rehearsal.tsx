@@ -1,4 +1,5 @@
 /** The right side of Print: what printing takes, what to look at first, and taking the piece out. */
+import type { ReactNode } from 'react';
 import { NavLink } from 'react-router';
 import type { Job } from '../api/client';
 import { ended } from '../api/jobs';
@@ -15,9 +16,11 @@ type Props = {
   copies: number;
   details: PrintDetails | undefined;
   show: (at: number[]) => void;
+  /** What stands between what to look at and taking it out. */
+  children?: ReactNode;
 };
 
-export function Rehearsal({ open, job, lies, copies, details, show }: Props) {
+export function Rehearsal({ open, job, lies, copies, details, show, children }: Props) {
   const checked = job?.state === 'done' ? (job.result as unknown as Checked) : undefined;
   const number = lies?.fits ? Math.min(copies, lies.spots.length) : 1;
   const { making, problem, scene } = open.state;
@@ -38,6 +41,7 @@ export function Rehearsal({ open, job, lies, copies, details, show }: Props) {
         {checked && <Figures checked={checked} number={number} />}
       </div>
       {checked && details && <LookHere checked={checked} details={details} show={show} />}
+      {children}
       <TakeOut open={open} sound={scene?.soundness?.sound ?? true} />
     </aside>
   );

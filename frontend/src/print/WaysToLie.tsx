@@ -40,8 +40,10 @@ export function WaysToLie({ id, bed, set }: Props) {
             <tr>
               <th scope="col">support</th>
               <th scope="col">high, mm</th>
-              <th scope="col">on the bed</th>
-              <th scope="col">neck</th>
+              <th scope="col">on the bed, cm²</th>
+              <th scope="col" title="the smallest layer: where it would break first">
+                neck, cm²
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -78,8 +80,8 @@ function Way({ way, first, now, set }: WayProps) {
           </button>
         </td>
         <td>{short(way.height, 1)}</td>
-        <td>{short(way.rests_on / 100, 1)} cm²</td>
-        <td title="the smallest layer: where it would break first">{short(way.neck / 100, 2)} cm²</td>
+        <td>{short(way.rests_on / 100, 1)}</td>
+        <td>{short(way.neck / 100, 2)}</td>
       </tr>
     </>
   );

@@ -1,6 +1,6 @@
 /** Where copies lie on the bed: matrices and boxes. */
 import * as THREE from 'three';
-import type { Lying, Printer } from '../api/printing';
+import type { Lying } from '../api/printing';
 import { matrixOf } from '../viewport/meshes';
 
 /** Carries what lies over the origin to each copy's spot; what finds no room lies in the middle all the same. */
@@ -14,13 +14,16 @@ export function spotsOf(lies: Lying): THREE.Matrix4[] {
 
 export const placingOf = (lies: Lying): THREE.Matrix4 => matrixOf(lies.placing);
 
-/** The bed with all that lies on it. */
-export function boxOnBed(lies: Lying, printer: Printer): THREE.Box3 {
-  const [wide, deep] = printer.bed as [number, number, number];
+/** All that lies on the bed, with some of the bed around it. */
+export function boxOnBed(lies: Lying): THREE.Box3 {
   const [w, d, h] = lies.size;
-  const x = Math.max(wide, w) / 2;
-  const y = Math.max(deep, d) / 2;
-  // A little closer than the whole bed: what lies on it is what one looks at.
-  const near = lies.spots.length > 1 ? 1 : 0.72;
-  return new THREE.Box3(new THREE.Vector3(-x * near, -y * near, 0), new THREE.Vector3(x * near, y * near, h));
+  const found = new THREE.Box3();
+  for (const spot of spotsOf(lies))
+    found.union(
+      new THREE.Box3(new THREE.Vector3(-w / 2, -d / 2, 0), new THREE.Vector3(w / 2, d / 2, h)).applyMatrix4(
+        spot,
+      ),
+    );
+  const room = 0.08 * Math.hypot(w, d);
+  return found.expandByVector(new THREE.Vector3(room, room, 0));
 }

@@ -2,13 +2,14 @@
 import { INK } from '../theme/ink';
 import type { Scale } from '../viewport/scalarMap';
 
-export type PrintLook = 'solid' | 'overhangs' | 'walls' | 'layers';
+export type PrintLook = 'solid' | 'overhangs' | 'walls' | 'layers' | 'parts';
 
 export const PRINT_LOOKS: { look: PrintLook; word: string; title: string }[] = [
   { look: 'solid', word: 'Solid', title: 'as it is glazed' },
   { look: 'overhangs', word: 'Overhangs', title: 'what leans out over the air' },
   { look: 'walls', word: 'Walls', title: 'how thick it is behind each bit of its skin' },
   { look: 'layers', word: 'Layers', title: 'what the printer lays, layer by layer' },
+  { look: 'parts', word: 'Parts', title: 'what it was cut into, drawn apart' },
 ];
 
 /** Degrees from the upright. */

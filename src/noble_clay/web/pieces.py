@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import json
-import re
 import time
 from contextlib import suppress
 from dataclasses import asdict
@@ -20,6 +19,7 @@ from starlette.concurrency import run_in_threadpool
 from starlette.websockets import WebSocketDisconnect
 
 from noble_clay.core.errors import PieceError, Problem
+from noble_clay.core.formats.file_names import plain_name
 from noble_clay.core.formats.pieces import PieceFile, piece_json, piece_pack, read_piece_file
 from noble_clay.core.formats.registry import FORMATS
 from noble_clay.core.piece.models import Name, Piece
@@ -209,8 +209,9 @@ def _piece_file(shop: Workshop, piece: Piece, file_format: str) -> bytes:
 
 
 def _as_file(name: str, file_format: str, data: bytes) -> Response:
-    plain = re.sub(r"[^A-Za-z0-9._-]+", "-", name).strip("-.") or "piece"
-    disposition = f"attachment; filename=\"{plain}.{file_format}\"; filename*=UTF-8''{quote(name)}.{file_format}"
+    disposition = (
+        f"attachment; filename=\"{plain_name(name)}.{file_format}\"; filename*=UTF-8''{quote(name)}.{file_format}"
+    )
     return Response(data, media_type=MEDIA[file_format], headers={"content-disposition": disposition})
 
 

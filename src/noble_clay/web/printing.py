@@ -12,9 +12,11 @@ from sqlalchemy.orm import Session
 from starlette.concurrency import run_in_threadpool
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.formats.file_names import plain_name
 from noble_clay.core.printing.bed import Bed
 from noble_clay.core.printing.paths import BLOCK, Rings, lines_of
 from noble_clay.core.printing.profiles import Filament, Printer, Profile, check_layer, named
+from noble_clay.jobs.kinds.cut_apart import PARTS, SHOWN
 from noble_clay.jobs.kinds.print_check import DETAILS, LAYERS, MAPS, OnBed
 from noble_clay.solvers.desk import state_key
 from noble_clay.solvers.pool import MAKING_PATIENCE
@@ -138,9 +140,9 @@ def _on_bed(session: Session, piece_id: str) -> OnBed:
 def post_print_check(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
     """Look the piece over as it lies on the bed. Asked again about the same, it is the same job."""
     with shop.transaction() as session:
-        # How many there are and how far apart makes no difference to one of them.
+        # How many there are, how far apart, and where it is cut makes no difference to one of them.
         params = _on_bed(session, piece_id).model_dump(mode="json")
-        params["bed"] |= {"copies": 1, "gap": Bed().gap}
+        params["bed"] |= Bed().model_dump(mode="json", include={"copies", "gap", "cut"})
         answer, new = _asked(session, piece_id, "print", params)
     return _begun(shop, answer, new)
 
@@ -151,6 +153,35 @@ def post_orient(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
     with shop.transaction() as session:
         answer, new = _asked(session, piece_id, "orient", {})
     return _begun(shop, answer, new)
+
+
+@router.post("/api/pieces/{piece_id}/cut", status_code=202)
+def post_cut(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
+    """Cut the piece into parts as its bed says; it stays as it is. Asked again about the same, it is the same job."""
+    with shop.transaction() as session:
+        answer, new = _asked(session, piece_id, "cut", _bed(session, piece_id).bed.cut.model_dump(mode="json"))
+    return _begun(shop, answer, new)
+
+
+@router.get("/api/jobs/{job_id}/cut/parts.zip", response_class=Response)
+def get_cut_parts(shop: AWorkshop, job_id: JobId) -> Response:
+    """Every part as a 3MF file, named after the piece."""
+    with shop.transaction() as session:
+        job = _ended_well(session, job_id, "cut")
+        data = b"".join(jobs.job_file(session, job_id, PARTS))
+    headers = {"content-disposition": f'attachment; filename="{plain_name(job.name)}-parts.zip"'}
+    return Response(data, media_type="application/zip", headers=headers)
+
+
+@router.get("/api/jobs/{job_id}/cut/{number}", response_class=Response)
+def get_cut_part(shop: AWorkshop, job_id: JobId, number: Annotated[int, Path(ge=1)]) -> Response:
+    """The mesh of a part, from 1, as `/api/meshes` gives it, where it stood in the piece."""
+    with shop.transaction() as session:
+        _ended_well(session, job_id, "cut")
+        data = b"".join(jobs.job_file(session, job_id, f"{SHOWN}-{number}"))
+    if not data:
+        raise MeshError(f"there is no part {number}")
+    return Response(data, media_type="application/octet-stream", headers=HELD)
 
 
 def _asked(session: Session, piece_id: str, kind: str, params: dict[str, Any]) -> tuple[JobAnswer, bool]:
@@ -174,7 +205,7 @@ def _begun(shop: Workshop, answer: JobAnswer, new: bool) -> JobAnswer:
 def get_print_details(shop: AWorkshop, job_id: JobId) -> PrintDetails:
     """What a print check lists place by place."""
     with shop.transaction() as session:
-        _checked(session, job_id)
+        _ended_well(session, job_id, "print")
         return PrintDetails.model_validate(json.loads(b"".join(jobs.job_file(session, job_id, DETAILS))))
 
 
@@ -184,7 +215,7 @@ def get_maps(shop: AWorkshop, job_id: JobId) -> Response:
     thick the body is behind it, mm: float32, little-endian.
     """
     with shop.transaction() as session:
-        _checked(session, job_id)
+        _ended_well(session, job_id, "print")
         data = b"".join(jobs.job_file(session, job_id, MAPS))
     return Response(data, media_type="application/octet-stream", headers=HELD)
 
@@ -196,7 +227,7 @@ async def get_layer(shop: AWorkshop, job_id: JobId, number: Annotated[int, Path(
     """
 
     def held(session: Session) -> tuple[bytes, dict[str, Any]]:
-        job = _checked(session, job_id)
+        job = _ended_well(session, job_id, "print")
         return b"".join(jobs.job_file(session, job_id, f"{LAYERS}-{number // BLOCK}")), job.params
 
     data, params = await shop.stored(held)
@@ -211,8 +242,8 @@ async def get_layer(shop: AWorkshop, job_id: JobId, number: Annotated[int, Path(
     return Response(await run_in_threadpool(drawn), media_type="application/octet-stream", headers=HELD)
 
 
-def _checked(session: Session, job_id: str) -> JobRow:
+def _ended_well(session: Session, job_id: str, kind: str) -> JobRow:
     job = jobs.load_job(session, job_id)
-    if job.kind != "print" or job.state != "done":
-        raise MeshError("there is nothing to show of this job: it checked no print")
+    if job.kind != kind or job.state != "done":
+        raise MeshError("there is nothing to show of this job: it is not done, or of another kind")
     return job

@@ -3,23 +3,41 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated
+from typing import Annotated, Literal
 
 import numpy as np
 from pydantic import ConfigDict, Field, model_validator
 
-from noble_clay.core.fields import IsNumber, Model
+from noble_clay.core.fields import Coordinate, IsNumber, Model
 from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.printing.cutting import PegKind
 from noble_clay.core.printing.profiles import FILAMENTS, PRINTERS, Settings
 
 MOST_COPIES = 200
+MOST_PLANES = 12
 ProfileName = Annotated[str, Field(min_length=1, max_length=40)]
 Way = Annotated[float, Field(ge=-1e6, le=1e6), IsNumber]
+
+
+class CutPlane(Model):
+    """Square to an axis of the piece, `at` mm along it."""
+
+    axis: Literal["x", "y", "z"]
+    at: Coordinate
+
+
+class CutLines(Model):
+    """planes: where the piece is cut into parts. peg: what holds these together. clearance: mm of room around pegs."""
+
+    planes: Annotated[tuple[CutPlane, ...], Field(max_length=MOST_PLANES)] = ()
+    peg: PegKind = "round"
+    clearance: Annotated[float, Field(ge=0, le=5), IsNumber] = 0.2
 
 
 class Bed(Model):
     """printer, filament: names of profiles. down: the way, in the piece, that looks at the bed. spin: degrees about the
     upright, then. scale: times as large as modelled. gap: mm between what stands beside each other.
+    cut: where it is cut into parts.
     """
 
     model_config = ConfigDict(defer_build=False)
@@ -32,6 +50,7 @@ class Bed(Model):
     scale: Annotated[float, Field(ge=0.001, le=1000), IsNumber] = 1.0
     copies: Annotated[int, Field(ge=1, le=MOST_COPIES), IsNumber] = 1
     gap: Annotated[float, Field(ge=0.5, le=100), IsNumber] = 6.0
+    cut: CutLines = CutLines()
 
     @model_validator(mode="after")
     def _looks_somewhere(self) -> Bed:

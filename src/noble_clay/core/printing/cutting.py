@@ -1,7 +1,8 @@
 """Cutting a solid into parts by level planes, with pegs on one side of each cut and sockets on the other.
 
 A round or square peg stands on the lower side, square to the cut, and is pushed in; a dovetail is a rail along the cut,
-wider at its top, and is slid in. Sockets are larger by the clearance on every side, along the normal of each face.
+wider at its top, and is slid in. Sockets are larger by the clearance on every side, along the normal of each face. For
+a magnet there is a pocket on both sides, so large that it goes in with the clearance.
 """
 
 from __future__ import annotations
@@ -22,9 +23,10 @@ from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.measure.walls import spread
 from noble_clay.core.mesh.affine import inverse
 from noble_clay.core.mesh.distance import MeshDistance
+from noble_clay.core.mesh.mass import normals
 from noble_clay.core.mesh.mesh import Floats, Mesh
 
-PegKind = Literal["none", "round", "square", "dovetail"]
+PegKind = Literal["none", "round", "square", "dovetail", "magnet"]
 PEG = "peg"
 """What the faces of pegs are named where a part's id would be."""
 
@@ -35,8 +37,15 @@ RADII_MM = 1.0, 4.0
 """A peg is as thick as there is room for, between these radii."""
 
 SIDES = 48
+UP = np.array([0.0, 0.0, 1.0])
 TOUCH_MM = 1e-3
 """A plane this near to an end cuts nothing off."""
+
+MAGNET_MM = 6.0, 2.0
+"""A magnet's diameter and height (a common size); where there is less room, a smaller one of at least half of it."""
+
+APART_STEPS = 0.15, 0.4, 1.0, 2.5, 6.0
+"""mm that parts are drawn from each other by, to see whether they go together."""
 
 LEVEL = np.array([[0, 1, 0, 0], [0, 0, 1, 0], [1, 0, 0, 0]], dtype=float)
 """(3, 4): turns x upright; twice over it does so with y."""
@@ -77,13 +86,34 @@ class CutPart:
     sockets: int = 0
 
 
-def cut(
-    solid: Solid, planes: Sequence[Plane], peg: PegKind = "round", clearance: float = 0.2
-) -> tuple[list[CutPart], float | None]:
-    """The parts of a solid, and the least gap between pegs and what they go into, mm; None without pegs.
-
-    Where there is no room for a peg there is none. Raises MeshError for a plane that cuts nothing.
+@dataclass(frozen=True)
+class Fit:
+    """How two parts go together. gaps: mm, the least and the greatest between pegs and what they go into. slides:
+    whether they come apart the way in which they are joined, and so go together.
     """
+
+    gaps: tuple[float, float]
+    slides: bool
+
+
+@dataclass(frozen=True, eq=False)
+class Cut:
+    """parts: as they are printed. fits: of every two that are joined by pegs."""
+
+    parts: list[CutPart]
+    fits: list[Fit]
+
+    @property
+    def least_gap(self) -> float | None:
+        return min((fit.gaps[0] for fit in self.fits), default=None)
+
+    @property
+    def greatest_gap(self) -> float | None:
+        return max((fit.gaps[1] for fit in self.fits), default=None)
+
+
+def cut(solid: Solid, planes: Sequence[Plane], peg: PegKind = "round", clearance: float = 0.2) -> Cut:
+    """The parts of a solid, with pegs where there is room. Raises MeshError for a plane that cuts nothing."""
     if not 0 <= clearance <= 5:
         raise MeshError(f"clearance: between 0 and 5 mm, not {clearance:g}")
     solids = [solid]
@@ -97,15 +127,15 @@ def cut(
             )
         solids = found
     # Pegs come once all is cut, so that no cut goes through one.
-    parts, gaps = [CutPart(s) for s in solids], []
+    parts, fits = [CutPart(s) for s in solids], []
     for plane in planes:
         axis = "xyz".index(plane.axis)
         below = [i for i, s in enumerate(solids) if abs(s.bounds[1, axis] - plane.at) < TOUCH_MM]
         above = [i for i, s in enumerate(solids) if abs(s.bounds[0, axis] - plane.at) < TOUCH_MM]
         for low, high in product(below, above):
-            parts[low], parts[high], gap = _plugged(parts[low], parts[high], solids[low], plane, peg, clearance)
-            gaps += gap
-    return parts, min(gaps, default=None)
+            parts[low], parts[high], fit = _plugged(parts[low], parts[high], solids[low], plane, peg, clearance)
+            fits += fit
+    return Cut(parts, fits)
 
 
 def _halves(solid: Solid, plane: Plane) -> list[Solid]:
@@ -124,34 +154,65 @@ def _halves(solid: Solid, plane: Plane) -> list[Solid]:
 
 def _plugged(
     below: CutPart, above: CutPart, plain: Solid, plane: Plane, peg: PegKind, clearance: float
-) -> tuple[CutPart, CutPart, list[float]]:
-    """Both sides of a cut with pegs and sockets, and the gaps between these. plain: what is below, without any."""
+) -> tuple[CutPart, CutPart, list[Fit]]:
+    """Both sides of a cut with pegs and sockets, and how these fit. plain: what is below, without any."""
     low, high = below.solid, above.solid
     back = inverse(plane.upright)
-    shapes = []
-    for up, hole in _joints(plain, high, plane, peg, clearance):
-        piece, room = (Solid.from_mesh(mesh_of(m.transform(back)), PEG) for m in (up, hole))
-        with_peg, with_hole = boolean("union", [low, piece]), boolean("difference", [high, room])
+    pegs: list[tuple[Mesh, Floats]] = []
+    number = 0
+    for joint in _joints(plain, high, plane, peg, clearance):
+        piece, room = (Solid.from_mesh(mesh_of(m.transform(back)), PEG) for m in (joint.up, joint.hole))
+        # A magnet's pocket is in both sides; of a peg one side has it, the other its socket.
+        with_peg = boolean("difference" if peg == "magnet" else "union", [low, piece])
+        with_hole = boolean("difference", [high, room])
         if with_peg.bodies != low.bodies or with_hole.bodies != high.bodies:
             continue  # it would hang on nothing, or cut something off
         low, high = with_peg, with_hole
-        shapes.append(piece.mesh_only())
-    number = len(shapes)
-    gaps = [_gap(shape, plane, high) for shape in shapes]
-    return CutPart(low, below.pegs + number, below.sockets), CutPart(high, above.pegs, above.sockets + number), gaps
+        number += 1
+        if peg != "magnet":
+            pegs.append((piece.mesh_only(), back[:, :3] @ joint.way))
+    ends = peg == "dovetail"
+    fits = [Fit(_gaps(shape, plane, high, way if ends else None), _slides(low, high, way)) for shape, way in pegs]
+    if peg == "magnet":
+        return (
+            CutPart(low, below.pegs, below.sockets + number),
+            CutPart(high, above.pegs, above.sockets + number),
+            fits,
+        )
+    return CutPart(low, below.pegs + number, below.sockets), CutPart(high, above.pegs, above.sockets + number), fits
 
 
-def _gap(peg: Mesh, plane: Plane, above: Solid) -> float:
-    """mm between what of a peg stands above its cut, and the side that it goes into."""
-    samples = spread(peg, 0.5, 20_000).points
-    stands = samples[:, "xyz".index(plane.axis)] > plane.at + TOUCH_MM
-    return float(MeshDistance(above.mesh_only()).unsigned_distance(samples[stands])[0].min())
+def _gaps(peg: Mesh, plane: Plane, above: Solid, ends: Floats | None) -> tuple[float, float]:
+    """mm, least and greatest, between what of a peg stands above its cut, and the side that it goes into. ends: a way
+    along which it is open, where nothing stands against it.
+    """
+    samples = spread(peg, 0.5, 20_000)
+    counts = samples.points[:, "xyz".index(plane.axis)] > plane.at + TOUCH_MM
+    if ends is not None:
+        counts &= np.abs(normals(peg)[samples.triangle] @ ends) < 0.9
+    far = MeshDistance(above.mesh_only()).unsigned_distance(samples.points[counts])[0]
+    return float(far.min()), float(far.max())
 
 
-def _joints(
-    below: Solid, above: Solid, plane: Plane, peg: PegKind, clearance: float
-) -> list[tuple[Manifold, Manifold]]:
-    """Pegs with their sockets, in the frame in which the plane is level."""
+def _slides(below: Solid, above: Solid, way: Floats) -> bool:
+    """Whether the part above comes off along a unit vector without meeting the other."""
+    low, high = below.manifold, above.manifold
+    return all((high.translate(way * far) ^ low).volume() < TOUCH_MM for far in APART_STEPS)
+
+
+@dataclass(frozen=True, eq=False)
+class _Joint:
+    """In the frame in which the plane is level. up: added to the lower side, or for a magnet taken from it; hole: taken
+    from the upper; way: (3,) in which the upper side comes off.
+    """
+
+    up: Manifold
+    hole: Manifold
+    way: Floats
+
+
+def _joints(below: Solid, above: Solid, plane: Plane, peg: PegKind, clearance: float) -> list[_Joint]:
+    """Pegs with their sockets."""
     if peg == "none":
         return []
     found = []
@@ -162,6 +223,9 @@ def _joints(
             made = _dovetail(area, plane.at, upper, clearance)
             found += [made] if made is not None else []
             continue
+        if peg == "magnet":
+            found += _pockets(area, plane.at, lower, upper, clearance)
+            continue
         radius = min(0.5 * (_thickest(area) - WALL_MM), RADII_MM[1])
         if radius < RADII_MM[0]:
             continue
@@ -170,8 +234,23 @@ def _joints(
                 up, hole = (_upright(peg, radius, height, more).translate((x, y, plane.at)) for more in (0, clearance))
                 around = _upright(peg, radius, height, clearance + 0.75 * WALL_MM).translate((x, y, plane.at))
                 if (around - upper).volume() < 0.02 * around.volume():
-                    found.append((up, hole))
+                    found.append(_Joint(up, hole, UP))
                     break
+    return found
+
+
+def _pockets(area: CrossSection, at: float, lower: Manifold, upper: Manifold, clearance: float) -> list[_Joint]:
+    """Two rounds, half of the magnet's height below the cut and half above."""
+    radius = min(_thickest(area) - WALL_MM - clearance, MAGNET_MM[0] / 2)
+    if radius < MAGNET_MM[0] / 4:
+        return []
+    high = MAGNET_MM[1] / 2 + clearance
+    found = []
+    for x, y in _spots(area, radius + clearance):
+        room = Manifold.cylinder(2 * high, radius + clearance, circular_segments=SIDES).translate((x, y, at - high))
+        around = Manifold.cylinder(2 * (high + WALL_MM), radius + clearance + WALL_MM, circular_segments=SIDES)
+        if (around.translate((x, y, at - high - WALL_MM)) - (lower + upper)).volume() < 0.02 * around.volume():
+            found.append(_Joint(room, room, UP))
     return found
 
 
@@ -214,7 +293,7 @@ def _upright(peg: PegKind, radius: float, height: float, more: float) -> Manifol
     return Manifold.cylinder(height + more + foot, reach, reach, SIDES).translate((0, 0, -foot))
 
 
-def _dovetail(area: CrossSection, at: float, upper: Manifold, clearance: float) -> tuple[Manifold, Manifold] | None:
+def _dovetail(area: CrossSection, at: float, upper: Manifold, clearance: float) -> _Joint | None:
     """A rail along the longer way of an area, cut to the form of what it goes into, and the groove for it."""
     low_x, low_y, high_x, high_y = area.bounds()
     wide, deep = high_x - low_x, high_y - low_y
@@ -237,4 +316,5 @@ def _dovetail(area: CrossSection, at: float, upper: Manifold, clearance: float) 
     rail, hole = rails
     above = rail.trim_by_plane((0, 0, 1), at)
     sunk = rail.trim_by_plane((0, 0, -1), -at) ^ area.extrude(0.5).translate((0, 0, at - 0.5))
-    return (above ^ upper) + sunk, hole.trim_by_plane((0, 0, 1), at - 0.01)
+    way = np.array([1.0, 0.0, 0.0] if wide > deep else [0.0, 1.0, 0.0])
+    return _Joint((above ^ upper) + sunk, hole.trim_by_plane((0, 0, 1), at - 0.01), way)

@@ -18,7 +18,13 @@ OUTER, WALL, SKIN, INFILL, SUPPORT = KINDS = range(5)
 GAP_LINES = 1.0
 """Lines of room between a support and what stands beside it."""
 
+STEEP_SHARE = 1.05
+"""Of a layer: how far what is steep is grown, to come back to the body's side."""
+
 NOTHING = CrossSection()
+SIMPLER_MM = 0.01
+"""Drawn paths may be so far off."""
+
 BLOCK = 50
 """Layers that are kept together."""
 
@@ -51,16 +57,21 @@ def regions(layers: list[CrossSection], height: float, printer: Printer, setting
 
 
 def supports(layers: list[CrossSection], layer: float, line: float) -> list[CrossSection]:
-    """For every layer, where support stands: under what leans out by more than 45 degrees, clear of the body."""
+    """For every layer, where support stands: below what leans out by more than 45 degrees, down to the bed or to the
+    body, clear of its sides.
+    """
     found = [NOTHING] * len(layers)
-    standing = NOTHING
+    wanted = NOTHING
     for number in range(len(layers) - 2, -1, -1):
         here, above = layers[number], layers[number + 1]
         out = above - here
         if not out.is_empty():
-            standing = standing + (above - offset(here, layer))
-        if not standing.is_empty():
-            found[number] = standing = standing - offset(here, GAP_LINES * line)
+            # Where the next layer reaches further out than it is thick, all of it that is out wants support there.
+            steep = above - offset(here, layer)
+            wanted = wanted + (offset(steep, STEEP_SHARE * layer) ^ out)
+        if not wanted.is_empty():
+            wanted = wanted - here
+            found[number] = wanted - offset(here, GAP_LINES * line)
     return found
 
 
@@ -118,7 +129,7 @@ def rings_of(layers: list[tuple[int, Regions]], printer: Printer, settings: Sett
 
 
 def _rings(area: CrossSection) -> list[Floats]:
-    return [np.array(ring) for ring in area.to_polygons()]
+    return [np.array(ring) for ring in area.simplify(SIMPLER_MM).to_polygons()]
 
 
 def lines_of(rings: Rings, layer: int, printer: Printer, settings: Settings) -> tuple[Floats, NDArray[np.uint8]]:

@@ -11,7 +11,8 @@ from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
 
 from noble_clay.core.errors import MeshError
-from noble_clay.core.evaluate.evaluator import Assets
+from noble_clay.core.evaluate.evaluator import Assets, Evaluator
+from noble_clay.core.evaluate.result import Result
 from noble_clay.core.formats.pieces import asset_mesh
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.piece.models import Piece
@@ -124,3 +125,12 @@ def piece_in(folder: Path) -> tuple[Piece, Assets]:
         return asset_mesh(file.read_bytes())
 
     return piece_from_json((folder / PIECE).read_bytes()), assets
+
+
+def made_in(folder: Path) -> tuple[Piece, Result]:
+    """A `PieceJob`'s piece, and what it comes to. Raises MeshError for one of which nothing is left."""
+    piece, assets = piece_in(folder)
+    result = Evaluator(assets=assets).evaluate(piece)
+    if result.solid.empty:
+        raise MeshError("nothing is left of this piece, so there is nothing to print")
+    return piece, result

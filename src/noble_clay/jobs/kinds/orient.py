@@ -7,8 +7,7 @@ from pathlib import Path
 from typing import ClassVar
 
 from noble_clay.core.printing.orientation import orientations
-from noble_clay.jobs.kinds.base import Params, PieceJob, Tell
-from noble_clay.jobs.kinds.print_check import mesh_in
+from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, made_in
 
 
 class Orient(PieceJob):
@@ -18,7 +17,7 @@ class Orient(PieceJob):
 
     def task(self, folder: Path, params: Params, tell: Tell) -> Params:
         tell(0.0, "making the piece")
-        mesh = mesh_in(folder)
+        mesh = made_in(folder)[1].written.mesh
         tell(0.3, "turning it about")
         found = orientations(mesh, lambda share: tell(0.3 + 0.7 * share, "turning it about"))
         return {"ways": [asdict(way) for way in found], "revision": params["revision"]}

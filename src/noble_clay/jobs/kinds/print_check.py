@@ -10,16 +10,13 @@ from typing import Any, ClassVar
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
 
-from noble_clay.core.errors import MeshError
-from noble_clay.core.evaluate.evaluator import Evaluator
-from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.packed import mesh_blocks
 from noble_clay.core.printing.bed import Bed, laid
 from noble_clay.core.printing.check import LISTED, PrintCheck, check_print
 from noble_clay.core.printing.maps import Maps, maps_of
 from noble_clay.core.printing.paths import blocks
 from noble_clay.core.printing.profiles import Filament, Printer
-from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, piece_in
+from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, made_in
 from noble_clay.store import jobs
 from noble_clay.store.tables import JobRow
 
@@ -47,7 +44,7 @@ class CheckPrint(PieceJob):
     def task(self, folder: Path, params: Params, tell: Tell) -> Params:
         asked = OnBed.model_validate({k: v for k, v in params.items() if k in OnBed.model_fields})
         tell(0.0, "making the piece")
-        mesh = mesh_in(folder)
+        mesh = made_in(folder)[1].written.mesh
         placing = asked.bed.placing(mesh)
         settings = asked.bed.settings
         found = check_print(laid(mesh, placing), asked.printer, asked.filament, settings, tell)
@@ -67,15 +64,6 @@ class CheckPrint(PieceJob):
 
     def outcome(self, result: Params) -> str:
         return f"{result['layers']:,} layers, {result['mass_g']:.3g} g"
-
-
-def mesh_in(folder: Path) -> Mesh:
-    """The skin of a `PieceJob`'s piece, as files hold it. Raises MeshError for one of which nothing is left."""
-    piece, assets = piece_in(folder)
-    result = Evaluator(assets=assets).evaluate(piece)
-    if result.solid.empty:
-        raise MeshError("nothing is left of this piece, so there is nothing to print")
-    return result.written.mesh
 
 
 def _map_bytes(maps: Maps) -> bytes:
