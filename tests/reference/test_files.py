@@ -2,6 +2,7 @@
 
 import io
 import struct
+import zipfile
 
 import numpy as np
 import pytest
@@ -9,10 +10,12 @@ import trimesh
 from lib3mf import get_wrapper
 
 from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.formats.read import read_mesh
 from noble_clay.core.formats.registry import FORMATS
-from noble_clay.core.formats.write import piece_bytes
+from noble_clay.core.formats.write import piece_bytes, shown_colours
 from noble_clay.core.mend.plan import mend
 from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mass import areas
 from noble_clay.demo.barnacle_bell import barnacle_bell
 from noble_clay.demo.loader import demo_pieces
 from tests.building import box, join, part, piece
@@ -46,7 +49,7 @@ def test_stl_has_the_size_and_content_of_the_format(result):
     np.testing.assert_allclose(first[0], normal / np.linalg.norm(normal), atol=1e-4)
 
 
-@pytest.mark.parametrize("file_format", FORMATS)
+@pytest.mark.parametrize("file_format", [f.ending for f in FORMATS.values() if f.reads])
 def test_every_format_is_closed_and_whole_to_trimesh(result, file_format):
     data = piece_bytes(CLAW, result, file_format)
     mesh = (
@@ -116,3 +119,58 @@ def test_the_barnacle_bell_arrives_broken_in_every_way_it_is_meant_to_and_is_men
     assert judged.is_watertight and judged.is_winding_consistent
     assert (report.after.bodies, report.after.voids) == (1, 1)
     assert report.after.findings == ()
+
+
+def shades(colour):
+    return [int(colour[i : i + 2], 16) for i in (1, 3, 5)]
+
+
+def areas_by_colour(result):
+    """mm² of every colour that the piece shows, from its parts."""
+    shown, found = shown_colours(CLAW), {}
+    for number, area in zip(result.written.part_of, areas(result.written.mesh), strict=True):
+        colour = shown[result.part_ids[number]].lower()
+        found[colour] = found.get(colour, 0.0) + area
+    return found
+
+
+def test_colours_of_ply_are_read_by_trimesh(result):
+    mesh = trimesh.load(io.BytesIO(piece_bytes(CLAW, result, "ply")), file_type="ply", process=False)
+    assert len(mesh.faces) == len(result.written.mesh.triangles)
+    found = {
+        colour: mesh.area_faces[(mesh.visual.face_colors[:, :3] == shades(colour)).all(axis=1)].sum()
+        for colour in areas_by_colour(result)
+    }
+    assert found == pytest.approx(areas_by_colour(result), rel=1e-4)
+
+
+def test_colours_of_glb_are_read_by_trimesh_and_its_mesh_is_whole_to_us(result):
+    data = piece_bytes(CLAW, result, "glb")
+    scene = trimesh.load(io.BytesIO(data), file_type="glb")
+    found = {}
+    for body in scene.geometry.values():
+        *shade, _ = body.visual.material.baseColorFactor
+        # trimesh tells factors as bytes; sRGB from linear light (IEC 61966-2-1).
+        light = np.array(shade) / 255
+        srgb = np.where(light <= 0.0031308, 12.92 * light, 1.055 * light ** (1 / 2.4) - 0.055)
+        nearest = min(areas_by_colour(result), key=lambda c: np.abs(np.array(shades(c)) / 255 - srgb).max())
+        assert np.abs(np.array(shades(nearest)) / 255 - srgb).max() < 0.02
+        found[nearest] = found.get(nearest, 0.0) + body.area
+    assert found == pytest.approx(areas_by_colour(result), rel=1e-4)
+    again = read_mesh(data, "glb")
+    assert inspect_mesh(again.mesh).sound
+    assert {c.lower() for c in again.colours} == set(areas_by_colour(result))
+
+
+def test_obj_comes_with_its_colours_in_an_mtl_beside_it(result, tmp_path):
+    with zipfile.ZipFile(io.BytesIO(piece_bytes(CLAW, result, "obj.zip"))) as archive:
+        archive.extractall(tmp_path)
+        text = archive.read(next(n for n in archive.namelist() if n.endswith(".obj")))
+    scene = trimesh.load(next(tmp_path.glob("*.obj")), split_object=False, group_material=True)
+    bodies = scene.geometry.values() if isinstance(scene, trimesh.Scene) else [scene]
+    found = {}
+    for body in bodies:
+        colour = "#{:02x}{:02x}{:02x}".format(*body.visual.material.diffuse[:3])
+        found[colour] = found.get(colour, 0.0) + body.area
+    assert found == pytest.approx(areas_by_colour(result), rel=1e-4)
+    assert inspect_mesh(read_mesh(text, "obj").mesh).sound

@@ -1,9 +1,10 @@
-/** Preferences: steps and catching, and the shortcuts of every command; kept on the server. */
+/** Preferences: steps and catching, printers and filaments, and the shortcuts of every command; kept on the server. */
 import { useNavigate } from 'react-router';
 import { PLAIN, useKeepPreferences, usePreferences, type Preferences as Values } from '../api/preferences';
 import { Failed } from '../controls/Failed';
 import { NumberField } from '../controls/fields/NumberField';
 import { useTitle } from '../controls/useTitle';
+import { Profiles } from './Profiles';
 import { Shortcuts } from './Shortcuts';
 
 const { grid_mm, turn_deg, sink_mm, snapping } = PLAIN;
@@ -90,6 +91,7 @@ export function Preferences() {
               </label>
             ))}
           </section>
+          <Profiles values={values} set={set} />
         </div>
         <Shortcuts own={values.shortcuts} onChange={(shortcuts) => set({ shortcuts })} />
       </main>

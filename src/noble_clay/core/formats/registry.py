@@ -74,17 +74,32 @@ FORMATS: dict[str, Format] = {
                 offered=True,
                 most_bytes=600_000_000,  # two million triangles as text
             ),
+            Format("obj", "OBJ", "shape as text", "model/obj", f"{ROOM}.obj:obj_file", f"{ROOM}.obj_write:write_obj"),
             Format(
-                "obj", "OBJ", "shape as text", "model/obj", f"{ROOM}.obj:obj_file", f"{ROOM}.write_others:write_obj"
+                "obj.zip",
+                "OBJ and MTL",
+                "shape as text, parts and colours; in a ZIP",
+                "application/zip",
+                writes=f"{ROOM}.obj_write:write_obj_zip",
+                offered=True,
             ),
-            Format("ply", "PLY", "shape only", "model/ply", f"{ROOM}.ply:ply_file", f"{ROOM}.write_others:write_ply"),
+            Format(
+                "ply",
+                "PLY",
+                "shape and colours",
+                "model/ply",
+                f"{ROOM}.ply:ply_file",
+                f"{ROOM}.ply_write:write_ply",
+                offered=True,
+            ),
             Format(
                 "glb",
                 "GLB",
-                "shape only: for the web",
+                "shape and colours: for the web",
                 "model/gltf-binary",
                 f"{ROOM}.glb:glb_file",
-                f"{ROOM}.write_others:write_glb",
+                f"{ROOM}.glb_write:write_glb",
+                offered=True,
             ),
         ],
     )

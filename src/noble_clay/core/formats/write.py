@@ -10,7 +10,7 @@ from noble_clay.core.piece.models import CLAY, Part, Piece
 
 
 def piece_bytes(piece: Piece, result: Result, file_format: str) -> bytes:
-    """An evaluated piece as the bytes of a file. 3MF keeps the parts' names and colours; the others the shape only."""
+    """An evaluated piece as the bytes of a file; what that keeps of names and colours, the format's `about` says."""
     shown = shown_colours(piece)
     names = {p.id: p.name for p in piece.walk()}
     parts = NamedParts(result.written.part_of, [(names[i], shown[i]) for i in result.part_ids])
