@@ -79,6 +79,14 @@ def test_a_round_peg_and_its_socket_measure_what_they_should(block, capsys):
     assert said["parts"][1]["volume_mm3"] == pytest.approx(40 * 30 * 30 - hole, rel=1e-6)
 
 
+def test_under_a_thin_lid_pegs_are_thinner_instead_of_none(tmp_path, capsys):
+    path = tmp_path / "lid.clay.json"
+    path.write_text(piece(box("a", (0, 0, 12), (40, 30, 24))).text())
+    _, said = cut(capsys, path, "--at", "z=20")
+    assert said["parts"][0]["pegs"] == said["parts"][1]["sockets"] == 2
+    assert said["least_gap_mm"] == pytest.approx(0.2, abs=1e-3)
+
+
 def test_magnets_have_a_pocket_on_both_sides(block, capsys):
     _, said = cut(capsys, block, "--at", "z=20", "--peg", "magnet", "--clearance", "0.1")
     ring = SIDES / 2 * math.sin(2 * math.pi / SIDES)

@@ -36,6 +36,7 @@ WALL_MM = 1.2
 RADII_MM = 1.0, 4.0
 """A peg is as thick as there is room for, between these radii."""
 
+THINNER = 0.7
 SIDES = 48
 UP = np.array([0.0, 0.0, 1.0])
 TOUCH_MM = 1e-3
@@ -227,15 +228,27 @@ def _joints(below: Solid, above: Solid, plane: Plane, peg: PegKind, clearance: f
             found += _pockets(area, plane.at, lower, upper, clearance)
             continue
         radius = min(0.5 * (_thickest(area) - WALL_MM), RADII_MM[1])
-        if radius < RADII_MM[0]:
-            continue
-        for x, y in _spots(area, radius):
-            for height in (2.5 * radius, 1.5 * radius, radius):
-                up, hole = (_upright(peg, radius, height, more).translate((x, y, plane.at)) for more in (0, clearance))
-                around = _upright(peg, radius, height, clearance + 0.75 * WALL_MM).translate((x, y, plane.at))
-                if (around - upper).volume() < 0.02 * around.volume():
-                    found.append(_Joint(up, hole, UP))
-                    break
+        while radius >= RADII_MM[0]:
+            pegs = _pegs(area, plane.at, upper, peg, radius, clearance)
+            found += pegs
+            if pegs:
+                break
+            radius *= THINNER  # what lies above may be too thin for so thick a peg
+    return found
+
+
+def _pegs(
+    area: CrossSection, at: float, upper: Manifold, peg: PegKind, radius: float, clearance: float
+) -> list[_Joint]:
+    """Upright pegs of one thickness, each as high as there is room for."""
+    found = []
+    for x, y in _spots(area, radius):
+        for height in (2.5 * radius, 1.5 * radius, radius):
+            up, hole = (_upright(peg, radius, height, more).translate((x, y, at)) for more in (0, clearance))
+            around = _upright(peg, radius, height, clearance + 0.75 * WALL_MM).translate((x, y, at))
+            if (around - upper).volume() < 0.02 * around.volume():
+                found.append(_Joint(up, hole, UP))
+                break
     return found
 
 

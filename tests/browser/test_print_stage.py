@@ -1,0 +1,139 @@
+"""Print as a newcomer meets it: a piece is looked over, laid another way, multiplied, gone through in layers, cut, and
+taken out.
+"""
+
+import io
+import math
+import zipfile
+
+import httpx
+import pytest
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
+
+
+def figures(hands):
+    """The rehearsal's figures by their words, once they are there."""
+    hands.find("//dt[.='Time']", 60)
+    rows = hands.browser.find_elements(By.XPATH, "//aside[@aria-label='Rehearsal']//dl/div")
+    return {row.find_element(By.TAG_NAME, "dt").text: row.find_element(By.TAG_NAME, "dd").text for row in rows}
+
+
+def until_figure(hands, word, wanted):
+    def told():
+        return figures(hands).get(word) == wanted
+
+    hands.until(told, f"{word} is not {wanted}", 60)
+
+
+def lying(hands):
+    return hands.find("//aside[@aria-label='On the bed']").text
+
+
+def drawn(hands):
+    """How many triangles the view drew last."""
+    hands.still()
+    return int(hands.canvas().get_attribute("data-triangles"))
+
+
+@pytest.fixture
+def mushroom(hands):
+    hands.new_piece()
+    for name, wide, high, base in (("Cylinder", "12", "20", "0"), ("Cylinder", "40", "6", "19")):
+        hands.put_down(name)
+        for field, text in (("Wide", wide), ("Deep", wide), ("High", high), ("Across", "0"), ("Away", "0")):
+            hands.type(field, text)
+        hands.type("Base at", base)
+    assert hands.soundness() == "Sound"
+    hands.find("//nav//a[.='Print']").click()
+    return hands
+
+
+def test_a_mushroom_is_laid_on_its_head_multiplied_and_seen_in_layers(mushroom):
+    hands = mushroom
+    until_figure(hands, "Layers", "125")
+    # What leans out is the cap's underside, less the stem.
+    ring = math.pi * (20**2 - 6**2) / 100
+    assert float(figures(hands)["Overhangs"].split()[0]) == pytest.approx(ring, abs=0.1)
+    stem, cap = math.pi * 36 * 19, math.pi * 400 * 6
+    high = (stem * 9.5 + cap * 22) / (stem + cap)
+    tip = math.degrees(math.atan2(6, high))
+    said = lying(hands)
+    assert f"Falls over past {tip:.0f}"[:19] in said
+    assert "40 × 40 × 25 mm" in said
+
+    hands.button("Ways to lie …")
+    hands.find("//tr[@class='words'][contains(., 'least support')]/following-sibling::tr//button", 60).click()
+    until_figure(hands, "Overhangs", "0 cm²")
+    assert "40 × 40 × 25 mm" in lying(hands)
+    for look, told in (("Overhangs", "level underside"), ("Walls", "0.4 mm or less")):
+        hands.button(look)
+        assert told in hands.find("//output[@aria-label='Scale of colours']").text
+        hands.until(lambda: drawn(hands) > 1000, f"nothing is drawn of {look}")
+
+    hands.button("Solid")
+    alone = drawn(hands)
+    hands.type("Copies", "9")
+    hands.until(lambda: "for 9 copies" in hands.find("//aside[@aria-label='Rehearsal']").text, "nine are not told")
+    hands.until(lambda: drawn(hands) > 5 * alone, "nine are not drawn")
+    hands.type("Copies", "200")
+    hands.until(lambda: "copies are left out" in lying(hands), "it is not said that there is no room", 60)
+    hands.type("Copies", "1")
+    hands.browser.refresh()
+    hands.until(lambda: figures(hands)["Overhangs"] == "0 cm²", "how it lay is forgotten", 60)
+
+    hands.button("Layers")
+    slider = hands.find("//input[@aria-label='Layer']")
+    slider.send_keys(Keys.HOME)
+    hands.until(
+        lambda: "Layer 1 of 125" in hands.find("//div[contains(@class,'layer-bar')]").text, "not the first layer"
+    )
+    slider.send_keys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
+    assert "Layer 3 of 125" in hands.find("//div[contains(@class,'layer-bar')]").text
+    assert "0.6 mm" in hands.find("//div[contains(@class,'layer-bar')]").text
+    hands.button("Play")
+    hands.until(lambda: int(slider.get_attribute("value")) > 12, "the layers do not play", 30)
+    hands.button("Pause")
+    stopped = slider.get_attribute("value")
+    hands.frames(30)
+    assert slider.get_attribute("value") == stopped
+
+
+def test_what_is_too_large_is_told_cut_into_parts_and_taken_out(mushroom):
+    hands = mushroom
+    figures(hands)
+    Select(hands.find("//select[../label[.='Printer']]")).select_by_visible_text("Shelf")
+    hands.until(lambda: "180 × 180 × 180 mm" in lying(hands), "the other printer is not there")
+    hands.type("Height, mm", "200")
+    hands.until(lambda: "too large for this printer" in lying(hands), "it is not said that it is too large", 60)
+    hands.type("Layer, mm", "0.4")
+    hands.until(lambda: "layer: at most 0.32 mm" in lying(hands), "no refusal")
+    hands.type("Size, %", "100")
+
+    hands.find("//summary[contains(., 'Cut into parts')]").click()
+    hands.button("Add a plane")
+    hands.find("//button[.='Cut it']")
+    Select(hands.find("//select[../label[.='Plane 1']]")).select_by_visible_text("level, z")
+    hands.type("At, mm (1)", "400")
+    hands.button("Cut it")
+    refusal = hands.find("//details//p[@role='alert']", 60).text
+    assert "cuts nothing off: along z this reaches from 0 to 25 mm" in refusal
+    hands.type("At, mm (1)", "19+2")
+    hands.button("Cut it")
+    found = hands.find("//*[@data-testid='cut-parts']", 60)
+    assert [e.text.split(" mm")[0] for e in found.find_elements(By.TAG_NAME, "li")][1] == "40 × 40 × 4"
+    assert found.text.count("sound") == 2
+    assert "0.2 to 0.2" in found.text
+    assert "They go together." in found.text
+    hands.until(lambda: drawn(hands) > 200, "the parts are not drawn")
+
+    def taken(xpath):
+        return httpx.get(hands.find(xpath).get_attribute("href")).raise_for_status()
+
+    with zipfile.ZipFile(io.BytesIO(taken("//a[contains(., 'Take the parts out')]").content)) as archive:
+        assert len(archive.namelist()) == 2
+    for name in ("3MF", "STL", "OBJ and MTL", "PLY", "GLB"):
+        file = taken(f"//aside[@aria-label='Rehearsal']//a[.='{name}']")
+        assert len(file.content) > 1000
+        assert "New-piece" in file.headers["content-disposition"]
