@@ -236,30 +236,6 @@ def show_mended(browser: webdriver.Chrome, url: str) -> None:
     time.sleep(2)
 
 
-def show_beside(browser: webdriver.Chrome, url: str) -> None:
-    """After `show_mended`: the bell is mended by now."""
-    browser.get(url)
-    click(browser, "//a[.='Barnacle bell']")
-    click(browser, "//nav//a[.='Mend']")
-    click(browser, "//button[.='Side by side']")
-    time.sleep(2)
-    click(browser, "//button[.='Frame all']")
-    time.sleep(2)
-
-
-def show_long_work(browser: webdriver.Chrome, url: str) -> None:
-    """After `show_mended` too; with one more file that is none."""
-    show_mend(browser, url)
-    with tempfile.TemporaryDirectory() as folder:
-        file = Path(folder) / "shopping list.stl"
-        file.write_bytes(b"milk, eggs, bread")
-        browser.find_element(By.XPATH, "//input[@type='file']").send_keys(str(file))
-        wait(lambda: browser.find_elements(By.XPATH, "//p[@role='alert']"))
-    click(browser, "//a[.='All long work']")
-    wait(lambda: browser.find_elements(By.CSS_SELECTOR, ".job-list li"))
-    time.sleep(0.5)
-
-
 def show_grips(browser: webdriver.Chrome, url: str) -> None:
     browser.get(url)
     click(browser, "//a[.='Claw study']")
@@ -401,6 +377,45 @@ def show_drawer(browser: webdriver.Chrome, url: str) -> None:
     time.sleep(0.5)
 
 
+def show_print(browser: webdriver.Chrome, url: str) -> None:
+    """The snail on the bed of a printer, from below, where it leans out."""
+    open_print(browser, url, "Lantern snail")
+    click(browser, "//button[.='Overhangs']")
+    wait(lambda: browser.find_elements(By.XPATH, "//output[@aria-label='Scale of colours']"))
+    click(browser, "//*[@aria-label='Look from the front']")
+    canvas = browser.find_element(By.TAG_NAME, "canvas")
+    chain = ActionChains(browser).move_to_element_with_offset(canvas, 200, 250).click_and_hold()
+    chain.move_by_offset(60, -30).move_by_offset(60, -30).release().perform()
+    time.sleep(2)
+
+
+def show_layers(browser: webdriver.Chrome, url: str) -> None:
+    open_print(browser, url, "Fiddler crab")
+    click(browser, "//button[.='Layers']")
+    slider = browser.find_element(By.XPATH, "//input[@aria-label='Layer']")
+    slider.send_keys(Keys.HOME)
+    slider.send_keys(Keys.PAGE_UP * 4)
+    time.sleep(2)
+
+
+def show_cut(browser: webdriver.Chrome, url: str) -> None:
+    """The octopus cut across, so that its halves plug together."""
+    open_print(browser, url, "Drumming octopus")
+    click(browser, "//summary[contains(., 'Cut into parts')]")
+    click(browser, "//button[.='Add a plane']")
+    click(browser, "//button[.='Cut it']")
+    wait(lambda: browser.find_elements(By.XPATH, "//*[@data-testid='cut-parts']"), 90)
+    time.sleep(2)
+
+
+def open_print(browser: webdriver.Chrome, url: str, name: str) -> None:
+    browser.get(url)
+    click(browser, f"//a[.='{name}']")
+    click(browser, "//nav//a[.='Print']")
+    wait(lambda: browser.find_elements(By.XPATH, "//dt[.='Time']"), 90)
+    time.sleep(2)
+
+
 def show_preferences(browser: webdriver.Chrome, url: str) -> None:
     browser.get(f"{url}/preferences")
     wait(lambda: browser.find_elements(By.CSS_SELECTOR, ".shortcut"))
@@ -420,11 +435,11 @@ VIEWS = {
     "draw-outline": show_outline,
     "draw-limb": show_limb,
     "mend": show_mend,
-    "mend-findings": show_findings,
     "mend-moved": show_mended,
-    "mend-beside": show_beside,
-    "long-work": show_long_work,
     "make-failing": show_failing,
+    "print": show_print,
+    "print-layers": show_layers,
+    "print-parts": show_cut,
     "drawer": show_drawer,
     "preferences": show_preferences,
 }

@@ -137,3 +137,36 @@ def test_what_is_too_large_is_told_cut_into_parts_and_taken_out(mushroom):
         file = taken(f"//aside[@aria-label='Rehearsal']//a[.='{name}']")
         assert len(file.content) > 1000
         assert "New-piece" in file.headers["content-disposition"]
+
+
+def test_a_ball_falls_over_is_made_to_stand_and_printed_by_a_printer_of_ones_own(hands):
+    hands.new_piece()
+    hands.put_down("Sphere")
+    hands.until(lambda: hands.figure("Stands") == "falls over", "it is not said that it falls over", 30)
+    hands.find("//*[@data-testid='figures']//a[.='falls over']").click()
+    assert "Falls over by itself" in hands.find("//div[@class='standing']", 30).text
+    proposals = hands.find("//*[@data-testid='steadyings']", 60)
+    hands.until(lambda: "off its foot" in proposals.text, "nothing is proposed")
+    hands.find("//button[starts-with(@aria-label, 'Cut ') and contains(@aria-label, 'off its foot')]").click()
+    hands.until(lambda: "Falls over past" in lying(hands), "it does not stand", 60)
+    assert [p["name"] for p in hands.piece()["parts"]] == ["Sphere", "Flat foot"]
+    hands.find("//button[@aria-label='Undo']").click()
+    hands.until(lambda: "Falls over by itself" in lying(hands), "it cannot be undone", 60)
+
+    hands.find("//a[.='Printers and filaments']").click()
+    hands.find("//section[@aria-label='Printers']//button[.='Another like it']").click()
+    hands.find("//section[@aria-label='Printers']//button[@aria-pressed='true' and .='Workbench 2']")
+    hands.field("Wide, mm").click()
+    hands.field("Wide, mm").send_keys(Keys.CONTROL, "a")
+    hands.field("Wide, mm").send_keys("30cm", Keys.ENTER)
+    hands.until(lambda: hands.read("Wide, mm") == 300, "the width is not kept")
+    try:
+        hands.button("Back")
+        Select(hands.find("//select[../label[.='Printer']]")).select_by_visible_text("Workbench 2")
+        hands.until(lambda: "300 × 220 × 250 mm" in lying(hands), "the new printer is not there")
+    finally:
+        hands.open("/preferences")
+        hands.find("//section[@aria-label='Printers']//button[.='Workbench 2']").click()
+        hands.find("//section[@aria-label='Printers']//button[.='Remove']").click()
+        gone = "//section[@aria-label='Printers']//button[.='Workbench 2']"
+        hands.until(lambda: not hands.there(gone), "the printer is still there")

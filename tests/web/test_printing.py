@@ -9,7 +9,7 @@ import pytest
 
 from noble_clay.core.formats.read import read_mesh
 from noble_clay.core.mesh.mass import volume
-from tests.building import box
+from tests.building import box, part
 from tests.web.test_jobs import until_ended
 
 
@@ -185,3 +185,14 @@ def test_a_cut_that_misses_or_only_touches_says_how_far_the_piece_reaches(maker,
     job = until_ended(maker.client, maker.client.post(f"{maker.url}/cut").raise_for_status().json())
     assert job["state"] == "failed"
     assert "from -20 to 20 mm" in job["error"]
+
+
+def test_a_ball_is_made_to_stand_as_one_step_that_can_be_undone(maker):
+    maker.edit(kind="add_parts", parts=[part("ball", "sphere", (0, 0, 10), radius=10)])
+    assert maker.counted()["scene"]["soundness"]["tip_angle"] == 0
+    found = maker.client.get(f"{maker.url}/steadyings").raise_for_status().json()
+    flatten = next(s for s in found if s["how"] == "flatten")
+    maker.edit(**flatten["edit"])
+    assert maker.counted()["scene"]["soundness"]["tip_angle"] == pytest.approx(flatten["tip_angle"], abs=0.05)
+    assert maker.state["undo"] == "Made it stand"
+    assert len(maker.step("undo")["piece"]["parts"]) == 1

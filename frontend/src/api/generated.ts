@@ -850,6 +850,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/steadyings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Steadyings
+         * @description What would make the piece stand better as it was made, the best first, each an edit of its recipe.
+         */
+        get: operations["get_steadyings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/print-check": {
         parameters: {
             query?: never;
@@ -5118,6 +5138,12 @@ export interface components {
             kind: "several";
             /** Edits */
             edits: (components["schemas"]["Move"] | components["schemas"]["Resize"] | components["schemas"]["AddParts"])[];
+            /**
+             * How
+             * @default Mended
+             * @enum {string}
+             */
+            how: "Mended" | "Made it stand";
         };
         /**
          * Shown
@@ -5208,7 +5234,8 @@ export interface components {
         /**
          * Soundness
          * @description What is told of every revision. sound: one closed manifold body, nothing wrong. tiled: counted tile by tile, so
-         *     that an export has fewer triangles and vertices, and `genus` is none.
+         *     that an export has fewer triangles and vertices, and `genus` is none. tip_angle: degrees that it may be tipped, 0
+         *     where it falls over by itself; none where that is not told.
          */
         Soundness: {
             /** Sound */
@@ -5246,6 +5273,8 @@ export interface components {
             findings: components["schemas"]["FindingAnswer"][];
             /** Left Out */
             left_out: components["schemas"]["LeftOut"][];
+            /** Tip Angle */
+            tip_angle?: number | null;
             /**
              * Tiled
              * @default false
@@ -5340,6 +5369,23 @@ export interface components {
             inner_radius: number;
             /** Height */
             height: number;
+        };
+        /**
+         * SteadyingAnswer
+         * @description by: degrees that it leans, mm that are cut off, or the radius of a base, mm. tip_angle: degrees, then.
+         */
+        SteadyingAnswer: {
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "lean" | "flatten" | "base";
+            /** By */
+            by: number;
+            /** Tip Angle */
+            tip_angle: number;
+            /** Edit */
+            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["SetChordError"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["FollowDrawer"] | components["schemas"]["TakeIn"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
         };
         /**
          * StepFactsAnswer
@@ -9848,6 +9894,91 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Lying"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    get_steadyings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SteadyingAnswer"][];
                 };
             };
             /** @description it cannot be read as a request */

@@ -14,6 +14,7 @@ export type Filament = Required<Schemas['Filament']>;
 export type BedState = { bed: Bed; printers: Printer[]; filaments: Filament[] };
 export type Lying = Schemas['Lying'];
 export type PrintDetails = Schemas['PrintDetails'];
+export type Steadying = Schemas['SteadyingAnswer'];
 export type Place = Schemas['PlaceAnswer'];
 
 /** What a print check says in figures. */
@@ -115,6 +116,17 @@ export function usePrintCheck(id: string, revision: number | undefined, bed: Bed
     refetchOnMount: 'always',
   }).data;
   return useFollowed(asked);
+}
+
+/** What would make the piece stand better, as it was made. */
+export function useSteadyings(id: string, revision: number, enabled: boolean) {
+  return useQuery({
+    queryKey: ['steadyings', id, revision],
+    queryFn: () => answered<Steadying[]>(api.GET('/api/pieces/{piece_id}/steadyings', path(id))),
+    enabled,
+    retry: askAgain,
+    retryDelay: pauseBefore,
+  });
 }
 
 export function useWaysToLie(id: string) {

@@ -6,6 +6,9 @@ export function short(value: number, digits = 3): string {
   return (text.includes('.') ? text.replace(/\.?0+$/, '') : text).replace(/^-0$/, '0');
 }
 
+/** Degrees: what may be tipped less than this before it falls over, is told (common practice). */
+export const UNSTEADY = 15;
+
 export const whole = (value: number): string => Math.round(value).toLocaleString('en');
 
 export function volume(mm3: number): string {

@@ -1,5 +1,6 @@
 /** What the piece measures, under the recipe. */
-import { size, volume, whole } from '../controls/format';
+import { NavLink } from 'react-router';
+import { short, size, UNSTEADY, volume, whole } from '../controls/format';
 import type { Open } from '../controls/PieceFrame';
 
 export function Figures({ open }: { open: Open }) {
@@ -10,6 +11,7 @@ export function Figures({ open }: { open: Open }) {
     ['Volume', s ? volume(s.volume_mm3) : '…'],
     ['Over all', s ? (s.bounds ? size(s.bounds[0], s.bounds[1]) : '—') : '…'],
   ];
+  const tip = s?.tip_angle ?? null;
   return (
     <div className="figures numbers" data-testid="figures">
       <dl>
@@ -19,6 +21,16 @@ export function Figures({ open }: { open: Open }) {
             <dd>{value}</dd>
           </div>
         ))}
+        {tip !== null && (
+          <div title="How far it may be tipped before it falls over, set down as it is: Print shows where">
+            <dt>Stands</dt>
+            <dd className={tip < UNSTEADY ? 'unsteady' : undefined}>
+              <NavLink to={`/pieces/${open.id}/print`}>
+                {tip > 0 ? `up to ${short(tip, 0)}°` : 'falls over'}
+              </NavLink>
+            </dd>
+          </div>
+        )}
       </dl>
     </div>
   );

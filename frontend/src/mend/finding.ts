@@ -74,7 +74,7 @@ export function recipeFix(findings: Finding[]): Fix | null {
   const single = new Map(edits.map((edit) => [JSON.stringify(touched(edit)), edit]));
   if (single.size < 2) return null;
   const steps = [...single.values()] as Extract<Edit, { kind: 'several' }>['edits'];
-  return { label: `Mend all ${single.size}`, edit: { kind: 'several', edits: steps } };
+  return { label: `Mend all ${single.size}`, edit: { kind: 'several', how: 'Mended', edits: steps } };
 }
 
 /** What an edit is about: of two about the same part only one is done. */

@@ -56,7 +56,8 @@ export function Profiles({ values, set }: Props) {
               onApply={(travel_speed) => change({ travel_speed })}
             />
             <NumberField
-              label="Speeds up, mm/s²"
+              label="Acceleration"
+              title="mm/s²"
               value={printer.acceleration}
               above={0}
               onApply={(acceleration) => change({ acceleration })}

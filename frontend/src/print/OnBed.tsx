@@ -3,12 +3,14 @@ import { NavLink } from 'react-router';
 import type { Bed, BedState, Lying, Settings } from '../api/printing';
 import { ChoiceField } from '../controls/fields/ChoiceField';
 import { NumberField } from '../controls/fields/NumberField';
-import { plural, short } from '../controls/format';
+import { plural, short, UNSTEADY } from '../controls/format';
+import type { Open } from '../controls/PieceFrame';
+import { MakeItStand } from './MakeItStand';
 import { StandingPlan } from './StandingPlan';
-import { WaysToLie } from './WaysToLie';
+import { upright, WaysToLie } from './WaysToLie';
 
 type Props = {
-  id: string;
+  open: Open;
   known: BedState | undefined;
   lies: Lying | undefined;
   failure: Error | null;
@@ -18,7 +20,7 @@ type Props = {
 
 const named = (profiles: { name: string }[]) => profiles.map(({ name }) => ({ value: name, word: name }));
 
-export function OnBed({ id, known, lies, failure, wrong, set }: Props) {
+export function OnBed({ open, known, lies, failure, wrong, set }: Props) {
   if (!known) return <aside className="side left" aria-label="On the bed" />;
   const { bed, printers, filaments } = known;
   const printer = printers.find((p) => p.name === bed.printer);
@@ -158,7 +160,7 @@ export function OnBed({ id, known, lies, failure, wrong, set }: Props) {
                 There is room for {lies.spots.length}; {plural(missing, 'copy is', 'copies are')} left out.
               </p>
             )}
-            <WaysToLie id={id} bed={bed} set={set} />
+            <WaysToLie id={open.id} bed={bed} set={set} />
           </>
         )}
       </div>
@@ -166,6 +168,7 @@ export function OnBed({ id, known, lies, failure, wrong, set }: Props) {
         <div className="section">
           <h3>Does it stand?</h3>
           <StandingPlan lies={lies} />
+          {lies.tip_angle < UNSTEADY && upright(bed) && <MakeItStand open={open} />}
         </div>
       )}
     </aside>

@@ -81,7 +81,7 @@ export function Print() {
     >
       {open && (
         <main className="columns print">
-          <OnBed id={id} known={known} lies={lies} failure={lying.error} wrong={keep.error} set={set} />
+          <OnBed open={open} known={known} lies={lies} failure={lying.error} wrong={keep.error} set={set} />
           <BedStage
             open={open}
             view={view}

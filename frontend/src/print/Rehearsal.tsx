@@ -56,7 +56,7 @@ function Figures({ checked, number }: { checked: Checked; number: number }) {
       `${short(checked.mass_g * number, 1)} g · ${short((checked.filament_mm * number) / 1000, 1)} m`,
       share,
     ],
-    ['Cost', short(checked.rehearsal.cost * number, 2), 'in the currency of the filament’s price'],
+    ['Cost', (checked.rehearsal.cost * number).toFixed(2), 'in the currency of the filament’s price'],
     ['Layers', checked.layers.toLocaleString('en')],
     ['Overhangs', `${short(checked.overhang_mm2 / 100, 1)} cm²`, 'leaning out by more than 45°'],
     ['Support', volume(checked.rehearsal.support * number)],

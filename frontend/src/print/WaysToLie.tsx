@@ -11,7 +11,6 @@ export function WaysToLie({ id, bed, set }: Props) {
   const [open, setOpen] = useState(false);
   const { ask, error, job } = useWaysToLie(id);
   const ways = job?.state === 'done' ? ((job.result?.ways as WayToLie[] | undefined) ?? []) : [];
-  const upright = bed.down.every((v, i) => v === [0, 0, -1][i]);
   return (
     <div className="mt-2">
       <button
@@ -25,7 +24,7 @@ export function WaysToLie({ id, bed, set }: Props) {
       >
         {open ? 'Ways to lie: close' : 'Ways to lie …'}
       </button>{' '}
-      {!upright && (
+      {!upright(bed) && (
         <button type="button" className="plain small" onClick={() => set({ down: [0, 0, -1] })}>
           As it was made
         </button>
@@ -86,6 +85,9 @@ function Way({ way, first, now, set }: WayProps) {
     </>
   );
 }
+
+/** Whether it lies as it was made. */
+export const upright = ({ down }: Bed) => same(down, [0, 0, -1]);
 
 const same = (a: readonly number[], b: readonly number[]) =>
   a.every((v, i) => Math.abs(v - (b[i] ?? 0)) < 1e-6);

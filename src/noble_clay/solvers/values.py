@@ -15,6 +15,7 @@ from noble_clay.core.needs.loose_bodies import copied_whole
 from noble_clay.core.needs.need import Need
 from noble_clay.core.piece.edits.fields import Move
 from noble_clay.core.piece.models import Piece
+from noble_clay.core.printing.standing import set_down, standing
 
 
 def soundness_values(result: Result) -> dict[str, Any]:
@@ -23,8 +24,16 @@ def soundness_values(result: Result) -> dict[str, Any]:
     return {
         **inspection.values(),
         "sound": inspection.sound and not result.left_out,
+        "tip_angle": tip_angle(result),
         "left_out": [{"part": part, "why": why} for part, why in result.left_out.items()],
     }
+
+
+def tip_angle(result: Result) -> float | None:
+    """Degrees that a piece may be tipped before it falls over, 0 where it does by itself; None for several bodies."""
+    if result.inspection.bodies != 1 or not result.inspection.manifold:
+        return None
+    return standing(set_down(result.mesh)).tip_angle
 
 
 def with_crossings(soundness: dict[str, Any], crossings: int) -> dict[str, Any]:

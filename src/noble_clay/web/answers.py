@@ -61,7 +61,8 @@ class LeftOut(BaseModel):
 
 class Soundness(BaseModel):
     """What is told of every revision. sound: one closed manifold body, nothing wrong. tiled: counted tile by tile, so
-    that an export has fewer triangles and vertices, and `genus` is none.
+    that an export has fewer triangles and vertices, and `genus` is none. tip_angle: degrees that it may be tipped, 0
+    where it falls over by itself; none where that is not told.
     """
 
     sound: bool
@@ -76,6 +77,7 @@ class Soundness(BaseModel):
     bounds: tuple[Triple, Triple] | None
     findings: list[FindingAnswer]
     left_out: list[LeftOut]
+    tip_angle: float | None = None
     tiled: bool = False
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import struct
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Path, Response
 from pydantic import BaseModel
@@ -13,6 +13,7 @@ from starlette.concurrency import run_in_threadpool
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.formats.file_names import plain_name
+from noble_clay.core.piece.edits import AnyEdit
 from noble_clay.core.printing.bed import Bed
 from noble_clay.core.printing.paths import BLOCK, Rings, lines_of
 from noble_clay.core.printing.profiles import Filament, Printer, Profile, check_layer, named
@@ -84,6 +85,15 @@ class PrintDetails(BaseModel):
     hollows: list[HollowAnswer]
 
 
+class SteadyingAnswer(BaseModel):
+    """by: degrees that it leans, mm that are cut off, or the radius of a base, mm. tip_angle: degrees, then."""
+
+    how: Literal["lean", "flatten", "base"]
+    by: float
+    tip_angle: float
+    edit: AnyEdit
+
+
 @router.get("/api/pieces/{piece_id}/bed")
 def get_bed(shop: AWorkshop, piece_id: PieceId) -> BedAnswer:
     with shop.transaction() as session:
@@ -134,6 +144,14 @@ def _on_bed(session: Session, piece_id: str) -> OnBed:
     found = _bed(session, piece_id)
     printer, filament = _there(found.printers, found.bed.printer), _there(found.filaments, found.bed.filament)
     return OnBed(bed=found.bed, printer=printer, filament=filament)
+
+
+@router.get("/api/pieces/{piece_id}/steadyings")
+async def get_steadyings(shop: AWorkshop, piece_id: PieceId) -> list[SteadyingAnswer]:
+    """What would make the piece stand better as it was made, the best first, each an edit of its recipe."""
+    document = await shop.document(piece_id)
+    question = shop.pool.ask(piece_id, "steadyings", document, patience=MAKING_PATIENCE)
+    return [SteadyingAnswer.model_validate(values) for values in await answered(question)]
 
 
 @router.post("/api/pieces/{piece_id}/print-check", status_code=202)

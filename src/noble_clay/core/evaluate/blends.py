@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -23,6 +23,7 @@ from noble_clay.core.kernel.planes import Planes
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.boxes import longest_side
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.untangle import untangled
 from noble_clay.core.piece.models import Part
 from noble_clay.core.piece.placing import standing
 from noble_clay.core.primitives.base import stretched
@@ -129,6 +130,8 @@ def _run(
     coarsest = max(cell, min(r for r in radii if r) / COARSEST, max(radii) / FINENESS) if fineness is None else cell
     blocks = _divided(steps, own, cell, coarsest)
     together = run_together(blocks, own, memory, lambda step, stage: begin(soft[step].part, stage))
+    if not roughly:  # fans beside seams may leave a few crossings
+        together = replace(together, mesh=untangled(together.mesh))
     return _as_solid(soft, meshes, together)
 
 

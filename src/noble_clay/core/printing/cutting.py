@@ -37,6 +37,7 @@ RADII_MM = 1.0, 4.0
 """A peg is as thick as there is room for, between these radii."""
 
 THINNER = 0.7
+FOOT_MM = 0.5
 SIDES = 48
 UP = np.array([0.0, 0.0, 1.0])
 TOUCH_MM = 1e-3
@@ -295,8 +296,10 @@ def _spots(area: CrossSection, radius: float) -> list[tuple[float, float]]:
 
 
 def _upright(peg: PegKind, radius: float, height: float, more: float) -> Manifold:
-    """A peg on z = 0, its foot sunk in by a hair's breadth more; or, larger by `more` mm on every side, its socket."""
-    foot = 0.5 if more == 0 else 0.0
+    """A peg on z = 0, its foot sunk in; or, larger by `more` mm on every side, its socket, which begins in the air: so
+    that no face of either lies in the plane.
+    """
+    foot = FOOT_MM
     if peg == "square":
         side = 2 * (0.8 * radius + more)
         shape = Manifold.cube((side, side, height + more + foot), True)

@@ -7,7 +7,7 @@ from typing import Any
 
 from noble_clay.solvers.operations.dragging import draft
 from noble_clay.solvers.operations.joining import allow, baked, facts, marks
-from noble_clay.solvers.operations.laying import lie
+from noble_clay.solvers.operations.laying import lie, steadyings
 from noble_clay.solvers.operations.needing import needs
 from noble_clay.solvers.operations.placing import adjust, around, face, spot_beside, spot_on, standing
 from noble_clay.solvers.operations.showing import adopt, count, outline, show
@@ -25,6 +25,7 @@ OPERATIONS: dict[str, Callable[..., Any]] = {
         spot_on,
         standing,
         lie,
+        steadyings,
         around,
         adjust,
         face,

@@ -7,12 +7,25 @@ from typing import Any
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.kernel.plain import manifold_of
 from noble_clay.core.piece.read import piece_from_values
+from noble_clay.core.printing import steadying
 from noble_clay.core.printing.arranging import arranged, footprint
 from noble_clay.core.printing.bed import Bed, laid
 from noble_clay.core.printing.check import fits
 from noble_clay.core.printing.profiles import Printer
 from noble_clay.core.printing.standing import standing
 from noble_clay.solvers.solver import Solver
+
+
+def steadyings(solver: Solver, document: dict[str, Any]) -> list[dict[str, Any]]:
+    """What would make the piece stand better, each with the edit of its recipe. Nothing for one that is not closed."""
+    piece = piece_from_values(document)
+    result = solver.evaluator.evaluate(piece)
+    if result.solid.empty or not result.inspection.manifold:
+        return []
+    return [
+        {"how": s.how, "by": s.by, "tip_angle": s.tip_angle, "edit": s.edit.model_dump(mode="json")}
+        for s in steadying.steadyings(piece, result.mesh)
+    ]
 
 
 def lie(solver: Solver, document: dict[str, Any], bed: dict[str, Any], printer: dict[str, Any]) -> dict[str, Any]:

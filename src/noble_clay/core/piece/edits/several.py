@@ -20,6 +20,7 @@ class Several(Edit):
 
     kind: Literal["several"]
     edits: Annotated[tuple[OneEdit, ...], Field(min_length=1, max_length=1_000)]
+    how: Literal["Mended", "Made it stand"] = "Mended"
 
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
         found: list[Change] = []
@@ -32,4 +33,6 @@ class Several(Edit):
         return found, tuple(chosen)
 
     def describe(self, piece: Piece) -> str:
+        if self.how != "Mended":
+            return self.how
         return self.edits[0].describe(piece) if len(self.edits) == 1 else f"Mended {len(self.edits)} places"

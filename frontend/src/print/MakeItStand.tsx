@@ -1,0 +1,41 @@
+/** What would make the piece stand: each a step of its recipe, with how far it could be tipped then. */
+import { type Steadying, useSteadyings } from '../api/printing';
+import { short } from '../controls/format';
+import type { Open } from '../controls/PieceFrame';
+
+const WORDS: Record<Steadying['how'], (by: number) => string> = {
+  lean: (by) => `Lean it by ${short(by, 1)}°`,
+  flatten: (by) => `Cut ${short(by, 2)} mm off its foot`,
+  base: (by) => `Put a base of ${short(2 * by, 1)} mm under it`,
+};
+
+export function MakeItStand({ open }: { open: Open }) {
+  const { data, error, isFetching } = useSteadyings(open.id, open.state.revision, true);
+  if (error) return <p className="text-danger mb-0">{error.message}</p>;
+  if (!data || isFetching) return <p className="quiet mb-0">Looking for what would make it stand …</p>;
+  return (
+    <div className="steadyings" data-testid="steadyings">
+      <h4>Make it stand</h4>
+      {data.length === 0 && (
+        <p className="quiet mb-0">Nothing simple would help: give it a broader foot in Make.</p>
+      )}
+      {data.map(({ how, by, tip_angle, edit }) => (
+        <div key={how} className="recipe-step">
+          <span>
+            {WORDS[how](by)}
+            <span className="quiet"> falls past {short(tip_angle, 1)}° then</span>
+          </span>
+          <button
+            type="button"
+            className="plain small"
+            aria-label={WORDS[how](by)}
+            onClick={() => void open.work.edit(edit as Parameters<typeof open.work.edit>[0])}
+          >
+            Do it
+          </button>
+        </div>
+      ))}
+      <p className="quiet mb-0">Each is one step in the recipe, and can be undone.</p>
+    </div>
+  );
+}

@@ -1,0 +1,63 @@
+"""Small tangles of a skin that was made elsewhere: where a few triangles cross, their corners are drawn towards their
+neighbours until none does.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+
+MOST_PAIRS = 300
+"""More than that is no small tangle."""
+
+ROUNDS = 12
+WIDER_EVERY = 3
+"""Rounds after which the corners next to those are drawn too."""
+
+STRIDE = 0.5
+
+
+def untangled(mesh: Mesh) -> Mesh:
+    """A closed mesh with the same triangles, none of which cross; or the mesh itself, where that does not help or
+    nothing crosses. Only corners in and beside a tangle move, and by less than their neighbours are away.
+    """
+    from noble_clay.core.mesh.crossings import crossing_pairs
+
+    pairs = crossing_pairs(mesh)
+    if not 0 < len(pairs) <= MOST_PAIRS:
+        return mesh
+    ends = np.concatenate([mesh.triangles[:, [0, 1]], mesh.triangles[:, [1, 2]], mesh.triangles[:, [2, 0]]])
+    order = np.argsort(ends[:, 0], kind="stable")
+    starts = np.searchsorted(ends[order, 0], np.arange(len(mesh.vertices) + 1))
+    ring = ends[order, 1]
+    vertices = mesh.vertices.copy()
+    moved = np.zeros(0, dtype=np.int64)
+    for number in range(ROUNDS):
+        tangled = np.unique(mesh.triangles[pairs])
+        moved = np.union1d(moved, tangled)
+        if number % WIDER_EVERY == WIDER_EVERY - 1:
+            moved = np.unique(np.concatenate([moved, *(ring[starts[v] : starts[v + 1]] for v in moved)]))
+        middles = np.array([vertices[ring[starts[v] : starts[v + 1]]].mean(axis=0) for v in moved])
+        vertices[moved] += STRIDE * (middles - vertices[moved])
+        now = Mesh(vertices, mesh.triangles)
+        near = _near(now, moved)
+        pairs = np.flatnonzero(near)[crossing_pairs(now.keep(near))]
+        # Which of two triangles in nearly one plane is looked at first depends on what else there is: all counts.
+        if len(pairs) == 0:
+            pairs = crossing_pairs(now)
+        if len(pairs) == 0:
+            return now
+    return mesh
+
+
+def _near(mesh: Mesh, moved: Ints) -> NDArray[np.bool_]:
+    """(m,) whether each triangle comes into the boxes of those that have a corner among some vertices."""
+    its = np.isin(mesh.triangles, moved).any(axis=1)
+    low: Floats = mesh.corners[its].min(axis=(0, 1))
+    high: Floats = mesh.corners[its].max(axis=(0, 1))
+    found: NDArray[np.bool_] = (mesh.corners.min(axis=1) <= high).all(axis=1) & (mesh.corners.max(axis=1) >= low).all(
+        axis=1
+    )
+    return found

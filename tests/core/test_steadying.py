@@ -1,0 +1,58 @@
+"""Making a piece stand: what is proposed does, once done, what was said of it."""
+
+import pytest
+
+from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.piece.tree import apply_changes
+from noble_clay.core.printing.standing import set_down, standing
+from noble_clay.core.printing.steadying import STEADY_DEG, steadyings
+from tests.building import box, join, part, piece
+
+BALL = piece(part("ball", "sphere", (5, 0, 30), radius=10))
+TRIPOD = piece(
+    part("body", "egg", (4, 0, 40), width=30, height=40),
+    *[part(f"leg{i}", "capsule", (x, y, 14), radius=3, length=28) for i, (x, y) in enumerate([(0, 0), (8, 3), (2, 6)])],
+    name="A body whose weight is beside its feet",
+)
+TILTED = piece(join("all", box("slab", (0, 0, 20), (20, 12, 40)), place={"rotation": [0, 20, 0]}))
+SMALL = piece(part("pin", "capsule", (0, 0, 0), (25, 0, 0), radius=0.4, length=4))
+FAR = piece(part("ball", "sphere", (5000, -3000, 200), radius=10))
+
+
+def tip_angle(made):
+    return standing(set_down(Evaluator().evaluate(made).mesh)).tip_angle
+
+
+@pytest.mark.parametrize("made", [BALL, TRIPOD, TILTED, SMALL, FAR], ids=["ball", "tripod", "tilted", "small", "far"])
+def test_what_is_proposed_does_what_was_said_in_one_piece_and_stays_on_its_floor(made):
+    before = Evaluator().evaluate(made)
+    found = steadyings(made, before.mesh)
+    assert found, "something helps"
+    angles = [s.tip_angle for s in found]
+    assert angles == sorted(angles, reverse=True)
+    assert angles[0] > tip_angle(made) + 0.5
+    for proposal in found:
+        changes, _ = proposal.edit.changes(made)
+        after = Evaluator().evaluate(apply_changes(made, changes)[0])
+        assert standing(set_down(after.mesh)).tip_angle == pytest.approx(proposal.tip_angle, abs=0.05), proposal.how
+        assert after.inspection.bodies == before.inspection.bodies
+        assert after.mesh.bounds[0, 2] == pytest.approx(before.mesh.bounds[0, 2], abs=1e-6)
+
+
+def test_a_slab_that_leans_is_set_upright():
+    lean = next(s for s in steadyings(TILTED, Evaluator().evaluate(TILTED).mesh) if s.how == "lean")
+    assert lean.by == pytest.approx(20)
+    assert tip_angle(apply_changes(TILTED, lean.edit.changes(TILTED)[0])[0]) > STEADY_DEG
+
+
+def test_a_ball_loses_little_of_its_foot():
+    cut = next(s for s in steadyings(BALL, Evaluator().evaluate(BALL).mesh) if s.how == "flatten")
+    after = Evaluator().evaluate(apply_changes(BALL, cut.edit.changes(BALL)[0])[0]).mesh
+    assert after.bounds[1, 2] - after.bounds[0, 2] == pytest.approx(20 - cut.by, abs=0.01)
+    assert cut.by <= 1
+    assert cut.edit.describe(BALL) == "Made it stand"
+
+
+def test_what_stands_firmly_needs_nothing_better():
+    slab = piece(box("slab", (0, 0, 1), (50, 50, 2)))
+    assert [s for s in steadyings(slab, Evaluator().evaluate(slab).mesh) if s.how != "base"] == []

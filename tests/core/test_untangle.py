@@ -1,0 +1,55 @@
+"""Small tangles are drawn apart: nothing else moves, and what is no small tangle stays as it is."""
+
+import numpy as np
+import pytest
+
+from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.mesh.crossings import crossing_pairs
+from noble_clay.core.mesh.mass import volume
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.untangle import untangled
+from noble_clay.core.printing.cutting import Plane, cut
+from noble_clay.demo.loader import demo_pieces
+from tests.damage import primitive, together
+
+BALL = primitive("sphere", radius=10, facets=48)
+
+
+def folded(number):
+    """A ball with some corners pushed through the faces beside them."""
+    vertices = BALL.vertices.copy()
+    rng = np.random.default_rng(number)
+    chosen = rng.choice(len(vertices), number, replace=False)
+    for i in chosen:
+        around = np.unique(BALL.triangles[(BALL.triangles == i).any(axis=1)])
+        vertices[i] += 2.2 * (vertices[around[around != i][0]] - vertices[i])
+    return Mesh(vertices, BALL.triangles), chosen
+
+
+@pytest.mark.parametrize("number", [1, 3, 8])
+def test_folds_are_drawn_flat_and_the_rest_stays(number):
+    mesh, chosen = folded(number)
+    assert len(crossing_pairs(mesh)) > 0
+    found = untangled(mesh)
+    assert len(crossing_pairs(found)) == 0
+    np.testing.assert_array_equal(found.triangles, mesh.triangles)
+    far = np.linalg.norm(BALL.vertices[:, None] - BALL.vertices[chosen], axis=2).min(axis=1) > 6
+    np.testing.assert_array_equal(found.vertices[far], mesh.vertices[far])
+    assert volume(found) == pytest.approx(volume(BALL), rel=0.01)
+
+
+def test_what_crosses_nowhere_is_the_very_same():
+    assert untangled(BALL) is BALL
+
+
+def test_two_balls_in_each_other_are_no_small_tangle():
+    both = together(BALL, Mesh(BALL.vertices + [9.0, 1.0, 2.0], BALL.triangles))
+    assert untangled(both) is both
+
+
+@pytest.mark.parametrize("made", demo_pieces(), ids=lambda p: p.name)
+def test_the_demo_crosses_itself_nowhere_also_when_it_is_cut(made):
+    result = Evaluator().evaluate(made)
+    assert len(crossing_pairs(result.written.mesh)) == 0
+    for part in cut(result.solid, [Plane("x", 1.3)]).parts:
+        assert len(crossing_pairs(part.solid.mesh_only())) == 0
