@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import ctypes
+import tempfile
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -34,6 +36,7 @@ def write_threemf(mesh: Mesh, name: str, parts: NamedParts | None = None) -> byt
     group = materials.GetResourceID()
     if ids:
         body.SetObjectLevelProperty(group, ids[0])
+    if len(ids) > 1:  # else the object's says it all
         properties = (lib3mf.TriangleProperties * len(mesh.triangles))()
         view = np.frombuffer(properties, dtype=np.uint32).reshape(-1, 4)
         view[:, 0] = group
@@ -41,7 +44,11 @@ def write_threemf(mesh: Mesh, name: str, parts: NamedParts | None = None) -> byt
         body.SetAllTriangleProperties(properties)
     model.AddBuildItem(body, wrapper.GetIdentityTransform())
     writer = model.QueryWriter("3mf")
-    return bytes(writer.WriteToBuffer())
+    # Into a buffer the library writes all of it twice: the first time only to learn how large it becomes.
+    with tempfile.TemporaryDirectory(prefix="noble-clay-3mf-") as folder:
+        file = Path(folder) / "model.3mf"
+        writer.WriteToFile(str(file))
+        return file.read_bytes()
 
 
 def _colour(wrapper: object, colour: str) -> object:
