@@ -18,7 +18,7 @@ from noble_clay.core.printing.hollows import hollows
 from noble_clay.core.printing.layers import bridges, sections
 from noble_clay.core.printing.maps import maps_of
 from noble_clay.core.printing.orientation import orientations
-from noble_clay.core.printing.paths import INFILL, OUTER, SKIN, Rings, blocks, hatched, lines_of, regions
+from noble_clay.core.printing.paths import INFILL, OUTER, SKIN, Rings, blocks, hatched, lines_of, regions, within_all
 from noble_clay.core.printing.profiles import PRINTERS, Settings
 from tests.building import box, part, piece
 from tests.examples import examples
@@ -147,6 +147,18 @@ def test_lines_fill_what_rings_bound(spacing, degrees, sides):
     assert np.all(np.hypot(*middles.T) > 8 * math.cos(math.pi / sides) - 1e-9)
     along = np.degrees(np.arctan2(*(lines[:, 2:] - lines[:, :2])[length > 1e-6].T[::-1]))
     np.testing.assert_allclose((along - degrees + 90) % 180, 90, atol=1e-4)
+
+
+@examples(20)
+@given(st.integers(0, 4), st.lists(st.tuples(st.integers(-5, 5), st.integers(-5, 5)), min_size=1, max_size=14))
+def test_what_layers_have_in_common_is_that_of_each_with_all_near_it(away, corners):
+    layers = [CrossSection.square((12, 9), True).translate(corner) for corner in corners]
+    for number, found in enumerate(within_all(layers, away)):
+        near = range(number - away, number + away + 1)
+        wanted = layers[number]
+        for other in near:
+            wanted = wanted ^ (layers[other] if 0 <= other < len(layers) else CrossSection())
+        assert found.area() == pytest.approx(wanted.area(), abs=1e-6)
 
 
 def test_layers_have_skins_under_and_over_infill_and_are_read_back():
