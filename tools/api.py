@@ -9,7 +9,7 @@ import sys
 from noble_clay.core.mesh.inspect import CRUMB_MM3
 from noble_clay.core.needs.thin_walls import NOTHING_MM, WALL_MM
 from noble_clay.core.needs.touching import MOST_PAIRS
-from noble_clay.core.words import KINDS, STEPS
+from noble_clay.core.words import GLAZES, KINDS, STEPS
 from noble_clay.web.app import create_app
 from noble_clay.web.catalogue import schema_text
 from tools.frontend import FRONTEND, NODE_BIN, ensure_packages, node_environment
@@ -27,7 +27,10 @@ def openapi_text() -> str:
 
 def words_text() -> str:
     limits = {"crumb_mm3": CRUMB_MM3, "nothing_mm": NOTHING_MM, "wall_mm": WALL_MM, "pairs": MOST_PAIRS}
-    return json.dumps({"kinds": KINDS, "steps": STEPS, "limits": limits}, indent=2, ensure_ascii=False) + "\n"
+    return (
+        json.dumps({"kinds": KINDS, "steps": STEPS, "glazes": GLAZES, "limits": limits}, indent=2, ensure_ascii=False)
+        + "\n"
+    )
 
 
 def main() -> int:

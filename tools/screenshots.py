@@ -4,10 +4,8 @@ from __future__ import annotations
 
 import os
 import sys
-import tempfile
 import time
 import uuid
-from pathlib import Path
 from typing import Any
 
 import httpx

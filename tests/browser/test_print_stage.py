@@ -138,6 +138,13 @@ def test_what_is_too_large_is_told_cut_into_parts_and_taken_out(mushroom):
         assert len(file.content) > 1000
         assert "New-piece" in file.headers["content-disposition"]
 
+    hands.button("Write the sheet")
+    hands.find("//a[.='Take out the PDF']", 60)
+    assert taken("//a[.='Take out the PDF']").content.startswith(b"%PDF-")
+    page = taken("//a[.='Read it as a page']").text
+    assert "2. Cylinder 2" in page
+    assert page.count("<img") == 3
+
 
 def test_a_ball_falls_over_is_made_to_stand_and_printed_by_a_printer_of_ones_own(hands):
     hands.new_piece()

@@ -129,6 +129,18 @@ export function useSteadyings(id: string, revision: number, enabled: boolean) {
   });
 }
 
+/** Writes the making-of sheet when it is asked for; one of another state is out of date. */
+export function useMakingOf(id: string, revision: number) {
+  const ask = useMutation({
+    mutationFn: async () => ({
+      of: revision,
+      job: await answered<Job>(api.POST('/api/pieces/{piece_id}/making-of', path(id))),
+    }),
+  });
+  const job = useFollowed(ask.data?.of === revision ? ask.data.job : undefined);
+  return { ask: ask.mutate, waiting: ask.isPending, error: ask.error, job };
+}
+
 export function useWaysToLie(id: string) {
   const ask = useMutation({
     mutationFn: () => answered<Job>(api.POST('/api/pieces/{piece_id}/orient', path(id))),

@@ -8,6 +8,7 @@ import type { Checked, Lying, Place, PrintDetails } from '../api/printing';
 import { plural, short, volume } from '../controls/format';
 import type { Open } from '../controls/PieceFrame';
 import { JobBar } from '../jobs/JobBar';
+import { MakingOf } from './MakingOf';
 
 type Props = {
   open: Open;
@@ -43,6 +44,7 @@ export function Rehearsal({ open, job, lies, copies, details, show, children }: 
       {checked && details && <LookHere checked={checked} details={details} show={show} />}
       {children}
       <TakeOut open={open} sound={scene?.soundness?.sound ?? true} />
+      <MakingOf open={open} />
     </aside>
   );
 }

@@ -75,3 +75,19 @@ STEPS: dict[str, str] = {
     "keep_largest": "Keep the largest body only",
 }
 """By the name that a step has in reports."""
+
+GLAZES: dict[str, str] = {
+    "Bone": "#e9dfc9",
+    "Shino": "#e2b08a",
+    "Celadon": "#a9c4ae",
+    "Lichen": "#8f9a5b",
+    "Copper": "#c9683f",
+    "Oxblood": "#8c2f2b",
+    "Rutile": "#c99a4b",
+    "Tenmoku": "#4a2f24",
+    "Cobalt": "#2f4f86",
+    "Ash": "#9a9c97",
+    "Slip": "#f4f1ea",
+    "Kiln black": "#26282a",
+}
+"""The named palette."""

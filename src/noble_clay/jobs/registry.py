@@ -7,12 +7,12 @@ from noble_clay.jobs.kinds.base import JobKind
 from noble_clay.jobs.kinds.bring_in import BringIn
 from noble_clay.jobs.kinds.cut_apart import CutApart
 from noble_clay.jobs.kinds.inspect_mesh import InspectMesh
+from noble_clay.jobs.kinds.making_of import MakingOf
 from noble_clay.jobs.kinds.mend import Mend
 from noble_clay.jobs.kinds.orient import Orient
 from noble_clay.jobs.kinds.print_check import CheckPrint
 from noble_clay.jobs.kinds.rehearse import Rehearse
 
-JOBS: dict[str, JobKind] = {
-    cls.kind: cls() for cls in extended("JOBS", [BringIn, InspectMesh, Mend, Rehearse, CheckPrint, Orient, CutApart])
-}
+KINDS = [BringIn, InspectMesh, Mend, Rehearse, CheckPrint, Orient, CutApart, MakingOf]
+JOBS: dict[str, JobKind] = {cls.kind: cls() for cls in extended("JOBS", KINDS)}
 """By kind."""

@@ -18,6 +18,7 @@ from noble_clay.core.printing.bed import Bed
 from noble_clay.core.printing.paths import BLOCK, Rings, lines_of
 from noble_clay.core.printing.profiles import Filament, Printer, Profile, check_layer, named
 from noble_clay.jobs.kinds.cut_apart import PARTS, SHOWN
+from noble_clay.jobs.kinds.making_of import PAGE, PDF
 from noble_clay.jobs.kinds.print_check import DETAILS, LAYERS, MAPS, OnBed
 from noble_clay.solvers.desk import state_key
 from noble_clay.solvers.pool import MAKING_PATIENCE
@@ -158,11 +159,15 @@ async def get_steadyings(shop: AWorkshop, piece_id: PieceId) -> list[SteadyingAn
 def post_print_check(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
     """Look the piece over as it lies on the bed. Asked again about the same, it is the same job."""
     with shop.transaction() as session:
-        # How many there are, how far apart, and where it is cut makes no difference to one of them.
-        params = _on_bed(session, piece_id).model_dump(mode="json")
-        params["bed"] |= Bed().model_dump(mode="json", include={"copies", "gap", "cut"})
-        answer, new = _asked(session, piece_id, "print", params)
+        answer, new = _asked(session, piece_id, "print", _alone_on_bed(session, piece_id))
     return _begun(shop, answer, new)
+
+
+def _alone_on_bed(session: Session, piece_id: str) -> dict[str, Any]:
+    """What makes a difference to one piece: not how many there are, how far apart, and where it is cut."""
+    params = _on_bed(session, piece_id).model_dump(mode="json")
+    params["bed"] |= Bed().model_dump(mode="json", include={"copies", "gap", "cut"})
+    return params
 
 
 @router.post("/api/pieces/{piece_id}/orient", status_code=202)
@@ -200,6 +205,29 @@ def get_cut_part(shop: AWorkshop, job_id: JobId, number: Annotated[int, Path(ge=
     if not data:
         raise MeshError(f"there is no part {number}")
     return Response(data, media_type="application/octet-stream", headers=HELD)
+
+
+@router.post("/api/pieces/{piece_id}/making-of", status_code=202)
+def post_making_of(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
+    """Write the making-of sheet. Asked again about the same piece and bed, it is the same job."""
+    with shop.transaction() as session:
+        answer, new = _asked(session, piece_id, "making_of", _alone_on_bed(session, piece_id))
+    return _begun(shop, answer, new)
+
+
+@router.get("/api/jobs/{job_id}/making-of.{kind}", response_class=Response)
+def get_making_of(shop: AWorkshop, job_id: JobId, kind: Literal["html", "pdf"]) -> Response:
+    """The sheet as a page, to be read at once, or as a PDF to take away."""
+    name, media = (PAGE, "text/html") if kind == "html" else (PDF, "application/pdf")
+    with shop.transaction() as session:
+        job = _ended_well(session, job_id, "making_of")
+        data = b"".join(jobs.job_file(session, job_id, name))
+    way = "inline" if kind == "html" else "attachment"
+    headers = {
+        "content-disposition": f'{way}; filename="{plain_name(job.name)}-making-of.{kind}"',
+        "content-security-policy": "default-src 'none'; img-src data:; style-src 'unsafe-inline'",
+    }
+    return Response(data, media_type=media, headers=headers)
 
 
 def _asked(session: Session, piece_id: str, kind: str, params: dict[str, Any]) -> tuple[JobAnswer, bool]:
