@@ -103,7 +103,7 @@ function useFollowed(job: Job | undefined): Job | undefined {
   return all?.find((j) => j.id === job?.id) ?? job;
 }
 
-/** Looks the piece over as it lies. What many copies of it share is found out once. */
+/** Looks the piece over as it lies; again, where that was stopped. What many copies of it share is found out once. */
 export function usePrintCheck(id: string, revision: number | undefined, bed: Bed | undefined, wait: boolean) {
   const alike = bed && { ...bed, copies: 1, gap: 1, cut: null };
   const asked = useQuery({
@@ -114,8 +114,8 @@ export function usePrintCheck(id: string, revision: number | undefined, bed: Bed
     retryDelay: pauseBefore,
     gcTime: 0,
     refetchOnMount: 'always',
-  }).data;
-  return useFollowed(asked);
+  });
+  return { job: useFollowed(asked.data), again: () => void asked.refetch() };
 }
 
 /** What would make the piece stand better, as it was made. */

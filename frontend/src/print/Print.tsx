@@ -31,7 +31,7 @@ export function Print() {
   const wait = Boolean(state?.making || state?.problem) || keep.isPending;
   const revision = wait ? undefined : state?.revision;
   const lying = useLying(id, revision, known?.bed);
-  const job = usePrintCheck(id, revision, known?.bed, wait);
+  const { job, again } = usePrintCheck(id, revision, known?.bed, wait);
   const done = job?.state === 'done' ? job : undefined;
   const details = usePrintDetails(done?.id);
   const cutting = useCutApart(id, state?.revision, known?.bed);
@@ -101,6 +101,7 @@ export function Print() {
           <Rehearsal
             open={open}
             job={job}
+            again={again}
             lies={lies}
             copies={known?.bed.copies ?? 1}
             details={details}

@@ -13,6 +13,8 @@ import { MakingOf } from './MakingOf';
 type Props = {
   open: Open;
   job: Job | undefined;
+  /** Rehearses once more, after it was stopped. */
+  again: () => void;
   lies: Lying | undefined;
   copies: number;
   details: PrintDetails | undefined;
@@ -21,7 +23,7 @@ type Props = {
   children?: ReactNode;
 };
 
-export function Rehearsal({ open, job, lies, copies, details, show, children }: Props) {
+export function Rehearsal({ open, job, again, lies, copies, details, show, children }: Props) {
   const checked = job?.state === 'done' ? (job.result as unknown as Checked) : undefined;
   const number = lies?.fits ? Math.min(copies, lies.spots.length) : 1;
   const { making, problem, scene } = open.state;
@@ -37,7 +39,12 @@ export function Rehearsal({ open, job, lies, copies, details, show, children }: 
         {job && !ended(job) && <JobBar job={job} />}
         {job?.state === 'failed' && <p className="text-danger mb-0">{job.error}</p>}
         {job?.state === 'cancelled' && (
-          <p className="quiet mb-0">Stopped. Change anything to rehearse again.</p>
+          <p className="quiet mb-0">
+            Stopped.{' '}
+            <button type="button" className="plain small" onClick={again}>
+              Rehearse again
+            </button>
+          </p>
         )}
         {checked && <Figures checked={checked} number={number} />}
       </div>
