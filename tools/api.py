@@ -35,10 +35,10 @@ def words_text() -> str:
 
 def main() -> int:
     ensure_packages()
-    OPENAPI.write_text(openapi_text())
-    SCHEMA.write_text(schema_text())
-    REFERENCE.write_text(reference_text())
-    WORDS.write_text(words_text())
+    OPENAPI.write_text(openapi_text(), encoding="utf-8")
+    SCHEMA.write_text(schema_text(), encoding="utf-8")
+    REFERENCE.write_text(reference_text(), encoding="utf-8")
+    WORDS.write_text(words_text(), encoding="utf-8")
     command = [
         str(NODE_BIN / "node"),
         "node_modules/openapi-typescript/bin/cli.js",

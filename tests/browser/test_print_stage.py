@@ -99,6 +99,14 @@ def test_a_mushroom_is_laid_on_its_head_multiplied_and_seen_in_layers(mushroom):
     hands.frames(30)
     assert slider.get_attribute("value") == stopped
 
+    slider.send_keys(Keys.HOME)
+    hands.button("Run it")
+    hands.until(lambda: int(slider.get_attribute("value")) > 2, "the simulated print does not go on", 30)
+    hands.button("Pause it")
+    hands.until(lambda: "paused" in hands.find("//*[@data-testid='print-run']").text, "it does not pause")
+    hands.button("Stop it")
+    hands.until(lambda: "stopped" in hands.find("//*[@data-testid='print-run']").text, "it does not stop")
+
 
 def test_what_is_too_large_is_told_cut_into_parts_and_taken_out(mushroom):
     hands = mushroom

@@ -2,6 +2,7 @@
 
 import io
 import json
+import locale
 import struct
 import zipfile
 from pathlib import Path
@@ -32,6 +33,12 @@ def test_what_is_written_is_read(ending):
     assert (found.sound, found.genus, len(file.mesh.triangles)) == (True, 1, len(TORUS.triangles))
     assert found.volume == pytest.approx(inspect_mesh(TORUS).volume, rel=1e-5)
     assert file.unit == ("millimeter" if ending == "3mf" else None)
+
+
+def test_writing_leaves_the_locale_as_it_was():
+    before = locale.setlocale(locale.LC_ALL)
+    write_threemf(TORUS, "ring")
+    assert locale.setlocale(locale.LC_ALL) == before
 
 
 def test_names_and_colours_of_a_3mf_come_back():

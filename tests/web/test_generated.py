@@ -10,19 +10,19 @@ from noble_clay.web.catalogue import schema_text
 
 
 def test_the_openapi_document_is_current():
-    assert OPENAPI.read_text() == openapi_text(), "run: .venv/bin/python -m tools.api"
+    assert OPENAPI.read_text(encoding="utf-8") == openapi_text(), "run: .venv/bin/python -m tools.api"
 
 
 def test_the_published_schema_is_current():
-    assert SCHEMA.read_text() == schema_text(), "run: .venv/bin/python -m tools.api"
+    assert SCHEMA.read_text(encoding="utf-8") == schema_text(), "run: .venv/bin/python -m tools.api"
 
 
 def test_the_reference_is_current():
-    assert REFERENCE.read_text() == reference_text(), "run: .venv/bin/python -m tools.api"
+    assert REFERENCE.read_text(encoding="utf-8") == reference_text(), "run: .venv/bin/python -m tools.api"
 
 
 def test_the_words_of_the_page_are_those_of_the_reports():
-    assert WORDS.read_text() == words_text(), "run: .venv/bin/python -m tools.api"
+    assert WORDS.read_text(encoding="utf-8") == words_text(), "run: .venv/bin/python -m tools.api"
 
 
 def test_the_migrations_make_the_tables_that_the_models_describe():

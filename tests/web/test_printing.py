@@ -1,11 +1,14 @@
 """The Print stage over HTTP: the bed is kept, a piece lies on it, and is looked over by a job with maps and layers."""
 
 import io
+import json
 import struct
 import zipfile
 
 import numpy as np
 import pytest
+from websockets.exceptions import ConnectionClosed
+from websockets.sync.client import connect
 
 from noble_clay.core.formats.read import read_mesh
 from noble_clay.core.mesh.mass import volume
@@ -196,3 +199,58 @@ def test_a_ball_is_made_to_stand_as_one_step_that_can_be_undone(maker):
     assert maker.counted()["scene"]["soundness"]["tip_angle"] == pytest.approx(flatten["tip_angle"], abs=0.05)
     assert maker.state["undo"] == "Made it stand"
     assert len(maker.step("undo")["piece"]["parts"]) == 1
+
+
+def run_of(maker, job):
+    url = str(maker.client.base_url).rstrip("/")
+    return connect(f"{url.replace('http', 'ws', 1)}/api/jobs/{job}/print/run", origin=url)
+
+
+def until_told(socket, wanted):
+    """The first thing told that is so."""
+    for _ in range(600):
+        told = json.loads(socket.recv(10))
+        if wanted(told):
+            return told
+    raise AssertionError(told)
+
+
+def test_a_simulated_print_goes_on_is_paused_and_stopped(maker):
+    with_box(maker)
+    job = checked(maker)
+    with run_of(maker, job["id"]) as socket:
+        begun = until_told(socket, lambda t: t["share"] > 0)
+        assert begun["state"] == "printing"
+        assert begun["printed"] + begun["left"] == pytest.approx(job["result"]["seconds"], rel=1e-6)
+        socket.send("nonsense")
+        socket.send("pause")
+        paused = until_told(socket, lambda t: t["state"] == "paused")
+        assert json.loads(socket.recv(10))["printed"] == paused["printed"], "time stands still"
+        socket.send("resume")
+        later = until_told(socket, lambda t: t["printed"] > paused["printed"])
+        assert 0 <= later["layer"] < 50
+        socket.send("stop")
+        until_told(socket, lambda t: t["state"] == "stopped")
+        with pytest.raises(ConnectionClosed):
+            socket.recv(10)
+
+
+def test_what_checked_no_print_cannot_be_run(maker):
+    with run_of(maker, "0" * 16) as socket:
+        told = json.loads(socket.recv(10))
+    assert told["state"] == "failed"
+    assert told["message"]
+
+
+def test_a_making_of_sheet_is_a_page_and_a_pdf(maker):
+    with_box(maker, _name="Slab – à la carte")
+    job = until_ended(maker.client, maker.client.post(f"{maker.url}/making-of").raise_for_status().json())
+    assert job["state"] == "done", job["error"]
+    assert job["result"]["steps"] == 1
+    page = maker.client.get(f"/api/jobs/{job['id']}/making-of.html").raise_for_status()
+    assert "Slab – à la carte" in page.text
+    assert "50 of 0.2 mm" in page.text, "how it was rehearsed"
+    assert "default-src 'none'" in page.headers["content-security-policy"]
+    pdf = maker.client.get(f"/api/jobs/{job['id']}/making-of.pdf").raise_for_status()
+    assert pdf.content.startswith(b"%PDF-")
+    assert "Test-piece-making-of.pdf" in pdf.headers["content-disposition"]

@@ -33,3 +33,9 @@ export function day(time: string): string {
 
 export const plural = (count: number, one: string, many = `${one}s`): string =>
   `${count.toLocaleString('en')} ${count === 1 ? one : many}`;
+
+export function duration(seconds: number): string {
+  const minutes = Math.max(1, Math.round(seconds / 60));
+  const hours = Math.floor(minutes / 60);
+  return hours ? `${hours} h ${minutes % 60} min` : `${minutes} min`;
+}

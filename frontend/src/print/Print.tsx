@@ -61,6 +61,10 @@ export function Print() {
   const parts = cutting.parts;
   useEffect(() => setLook((now) => (parts ? 'parts' : now === 'parts' ? 'solid' : now)), [parts]);
 
+  const follow = (layer: number) => {
+    setLook('layers');
+    setLayer(layer);
+  };
   const show = (at: number[]) => {
     const first = lies?.spots[0] ?? [0, 0, false];
     const place = new THREE.Vector3(...(at as [number, number, number]));
@@ -106,6 +110,7 @@ export function Print() {
             copies={known?.bed.copies ?? 1}
             details={details}
             show={show}
+            follow={follow}
           >
             {known && printer && (
               <CutApart open={open} bed={known.bed} printer={printer} cutting={cutting} set={set} />

@@ -5,10 +5,11 @@ import type { Job } from '../api/client';
 import { ended } from '../api/jobs';
 import { useFormats } from '../api/pieces';
 import type { Checked, Lying, Place, PrintDetails } from '../api/printing';
-import { plural, short, volume } from '../controls/format';
+import { duration, plural, short, volume } from '../controls/format';
 import type { Open } from '../controls/PieceFrame';
 import { JobBar } from '../jobs/JobBar';
 import { MakingOf } from './MakingOf';
+import { PrintRun } from './PrintRun';
 
 type Props = {
   open: Open;
@@ -19,11 +20,13 @@ type Props = {
   copies: number;
   details: PrintDetails | undefined;
   show: (at: number[]) => void;
+  /** Shows a layer that is being printed. */
+  follow: (layer: number) => void;
   /** What stands between what to look at and taking it out. */
   children?: ReactNode;
 };
 
-export function Rehearsal({ open, job, again, lies, copies, details, show, children }: Props) {
+export function Rehearsal({ open, job, again, lies, copies, details, show, follow, children }: Props) {
   const checked = job?.state === 'done' ? (job.result as unknown as Checked) : undefined;
   const number = lies?.fits ? Math.min(copies, lies.spots.length) : 1;
   const { making, problem, scene } = open.state;
@@ -47,6 +50,7 @@ export function Rehearsal({ open, job, again, lies, copies, details, show, child
           </p>
         )}
         {checked && <Figures checked={checked} number={number} />}
+        {job && checked && <PrintRun job={job.id} layers={checked.layers} follow={follow} />}
       </div>
       {checked && details && <LookHere checked={checked} details={details} show={show} />}
       {children}
@@ -59,7 +63,7 @@ export function Rehearsal({ open, job, again, lies, copies, details, show, child
 function Figures({ checked, number }: { checked: Checked; number: number }) {
   const share = `± ${short(100 * checked.uncertainty)} %`;
   const rows: [string, string, string?][] = [
-    ['Time', time(checked.seconds * number), share],
+    ['Time', duration(checked.seconds * number), share],
     [
       'Filament',
       `${short(checked.mass_g * number, 1)} g · ${short((checked.filament_mm * number) / 1000, 1)} m`,
@@ -86,12 +90,6 @@ function Figures({ checked, number }: { checked: Checked; number: number }) {
       </p>
     </>
   );
-}
-
-function time(seconds: number): string {
-  const minutes = Math.max(1, Math.round(seconds / 60));
-  const hours = Math.floor(minutes / 60);
-  return hours ? `${hours} h ${minutes % 60} min` : `${minutes} min`;
 }
 
 /** Whatever may go wrong, each kind with its places. */

@@ -36,6 +36,7 @@ from noble_clay.web import (
     pieces,
     preferences,
     presets,
+    print_run,
     printing,
     put_ready,
 )
@@ -84,6 +85,7 @@ def create_app(shop: Workshop | None = None) -> FastAPI:
         jobs.router,
         piece_jobs.router,
         printing.router,
+        print_run.router,
         catalogue.router,
         drawer.router,
         drawings.router,

@@ -48,7 +48,7 @@ def preset_piece(slug: str) -> Piece:
     path = FOLDER / f"{slug}{ENDING}"
     if not path.is_file():
         raise PieceError(Problem("there is no preset of that name", field="preset"))
-    return piece_from_values(json.loads(path.read_text()))
+    return piece_from_values(json.loads(path.read_text(encoding="utf-8")))
 
 
 @router.get("")

@@ -190,7 +190,7 @@ def post_cut(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
 def get_cut_parts(shop: AWorkshop, job_id: JobId) -> Response:
     """Every part as a 3MF file, named after the piece."""
     with shop.transaction() as session:
-        job = _ended_well(session, job_id, "cut")
+        job = ended_well(session, job_id, "cut")
         data = b"".join(jobs.job_file(session, job_id, PARTS))
     headers = {"content-disposition": f'attachment; filename="{plain_name(job.name)}-parts.zip"'}
     return Response(data, media_type="application/zip", headers=headers)
@@ -200,7 +200,7 @@ def get_cut_parts(shop: AWorkshop, job_id: JobId) -> Response:
 def get_cut_part(shop: AWorkshop, job_id: JobId, number: Annotated[int, Path(ge=1)]) -> Response:
     """The mesh of a part, from 1, as `/api/meshes` gives it, where it stood in the piece."""
     with shop.transaction() as session:
-        _ended_well(session, job_id, "cut")
+        ended_well(session, job_id, "cut")
         data = b"".join(jobs.job_file(session, job_id, f"{SHOWN}-{number}"))
     if not data:
         raise MeshError(f"there is no part {number}")
@@ -220,7 +220,7 @@ def get_making_of(shop: AWorkshop, job_id: JobId, kind: Literal["html", "pdf"]) 
     """The sheet as a page, to be read at once, or as a PDF to take away."""
     name, media = (PAGE, "text/html") if kind == "html" else (PDF, "application/pdf")
     with shop.transaction() as session:
-        job = _ended_well(session, job_id, "making_of")
+        job = ended_well(session, job_id, "making_of")
         data = b"".join(jobs.job_file(session, job_id, name))
     way = "inline" if kind == "html" else "attachment"
     headers = {
@@ -251,7 +251,7 @@ def _begun(shop: Workshop, answer: JobAnswer, new: bool) -> JobAnswer:
 def get_print_details(shop: AWorkshop, job_id: JobId) -> PrintDetails:
     """What a print check lists place by place."""
     with shop.transaction() as session:
-        _ended_well(session, job_id, "print")
+        ended_well(session, job_id, "print")
         return PrintDetails.model_validate(json.loads(b"".join(jobs.job_file(session, job_id, DETAILS))))
 
 
@@ -261,7 +261,7 @@ def get_maps(shop: AWorkshop, job_id: JobId) -> Response:
     thick the body is behind it, mm: float32, little-endian.
     """
     with shop.transaction() as session:
-        _ended_well(session, job_id, "print")
+        ended_well(session, job_id, "print")
         data = b"".join(jobs.job_file(session, job_id, MAPS))
     return Response(data, media_type="application/octet-stream", headers=HELD)
 
@@ -273,7 +273,7 @@ async def get_layer(shop: AWorkshop, job_id: JobId, number: Annotated[int, Path(
     """
 
     def held(session: Session) -> tuple[bytes, dict[str, Any]]:
-        job = _ended_well(session, job_id, "print")
+        job = ended_well(session, job_id, "print")
         return b"".join(jobs.job_file(session, job_id, f"{LAYERS}-{number // BLOCK}")), job.params
 
     data, params = await shop.stored(held)
@@ -288,7 +288,7 @@ async def get_layer(shop: AWorkshop, job_id: JobId, number: Annotated[int, Path(
     return Response(await run_in_threadpool(drawn), media_type="application/octet-stream", headers=HELD)
 
 
-def _ended_well(session: Session, job_id: str, kind: str) -> JobRow:
+def ended_well(session: Session, job_id: str, kind: str) -> JobRow:
     job = jobs.load_job(session, job_id)
     if job.kind != kind or job.state != "done":
         raise MeshError("there is nothing to show of this job: it is not done, or of another kind")

@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import ctypes
+import locale
 import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -45,10 +48,20 @@ def write_threemf(mesh: Mesh, name: str, parts: NamedParts | None = None) -> byt
     model.AddBuildItem(body, wrapper.GetIdentityTransform())
     writer = model.QueryWriter("3mf")
     # Into a buffer the library writes all of it twice: the first time only to learn how large it becomes.
-    with tempfile.TemporaryDirectory(prefix="noble-clay-3mf-") as folder:
+    with tempfile.TemporaryDirectory(prefix="noble-clay-3mf-") as folder, _same_locale():
         file = Path(folder) / "model.3mf"
         writer.WriteToFile(str(file))
         return file.read_bytes()
+
+
+@contextmanager
+def _same_locale() -> Iterator[None]:
+    """The library sets the process's locale to C while it writes, and leaves it so: text files would be ASCII then."""
+    before = locale.setlocale(locale.LC_ALL)
+    try:
+        yield
+    finally:
+        locale.setlocale(locale.LC_ALL, before)
 
 
 def _colour(wrapper: object, colour: str) -> object:

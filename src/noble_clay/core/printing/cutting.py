@@ -246,7 +246,7 @@ def _pegs(
     for x, y in _spots(area, radius):
         for height in (2.5 * radius, 1.5 * radius, radius):
             up, hole = (_upright(peg, radius, height, more).translate((x, y, at)) for more in (0, clearance))
-            around = _upright(peg, radius, height, clearance + 0.75 * WALL_MM).translate((x, y, at))
+            around = _upright(peg, radius, height, clearance + 0.75 * WALL_MM, foot=0.0).translate((x, y, at))
             if (around - upper).volume() < 0.02 * around.volume():
                 found.append(_Joint(up, hole, UP))
                 break
@@ -295,11 +295,10 @@ def _spots(area: CrossSection, radius: float) -> list[tuple[float, float]]:
     return [(float(middle[0]), float(middle[1]))]
 
 
-def _upright(peg: PegKind, radius: float, height: float, more: float) -> Manifold:
+def _upright(peg: PegKind, radius: float, height: float, more: float, foot: float = FOOT_MM) -> Manifold:
     """A peg on z = 0, its foot sunk in; or, larger by `more` mm on every side, its socket, which begins in the air: so
     that no face of either lies in the plane.
     """
-    foot = FOOT_MM
     if peg == "square":
         side = 2 * (0.8 * radius + more)
         shape = Manifold.cube((side, side, height + more + foot), True)

@@ -31,6 +31,7 @@ HOP_SECONDS = 0.15
 class Rehearsal:
     """layers: how many. plastic, support: mm³ that are laid, support among plastic. filament: mm. mass: g. cost: in the
     filament's currency. seconds: of printing. uncertainty: share of all of these.
+    layer_seconds: of each layer.
     """
 
     layers: int
@@ -41,26 +42,30 @@ class Rehearsal:
     cost: float
     seconds: float
     uncertainty: float = UNCERTAINTY
+    layer_seconds: tuple[float, ...] = ()
 
 
 def rehearse(layers: Sequence[Regions], printer: Printer, filament: Filament, settings: Settings) -> Rehearsal:
     """What printing these layers takes, from below."""
-    plastic = seconds = support_laid = 0.0
+    plastic = support_laid = 0.0
+    each: list[float] = []
     for layer in layers:
         walls = layer.here.area() - layer.inner.area()
         skin, inside, propped = layer.inner.area() - layer.core.area(), layer.core.area(), layer.prop.area()
         plastic += layer.thick * (walls + skin + settings.infill * inside)
         support_laid += layer.thick * settings.support * propped
-        seconds += _walls_seconds(layer.here, walls, printer)
-        seconds += _filled_seconds(layer.inner, skin, 1.0, printer)
-        seconds += _filled_seconds(layer.core, inside, settings.infill, printer)
-        seconds += _filled_seconds(layer.prop, propped, settings.support, printer)
-        seconds += HOP_SECONDS * (layer.here.num_contour() + layer.prop.num_contour())
+        each.append(
+            _walls_seconds(layer.here, walls, printer)
+            + _filled_seconds(layer.inner, skin, 1.0, printer)
+            + _filled_seconds(layer.core, inside, settings.infill, printer)
+            + _filled_seconds(layer.prop, propped, settings.support, printer)
+            + HOP_SECONDS * (layer.here.num_contour() + layer.prop.num_contour())
+        )
     plastic += support_laid
     length = plastic / (math.pi * (filament.diameter / 2) ** 2)
     mass = plastic / 1000 * filament.density
     cost = mass / 1000 * filament.price
-    return Rehearsal(len(layers), plastic, support_laid, length, mass, cost, seconds)
+    return Rehearsal(len(layers), plastic, support_laid, length, mass, cost, sum(each), layer_seconds=tuple(each))
 
 
 def _walls_seconds(here: CrossSection, area: float, printer: Printer) -> float:

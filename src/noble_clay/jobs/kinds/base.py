@@ -107,7 +107,7 @@ class PieceJob(JobKind):
         assert row.piece_id is not None
         with sessions.begin() as session:
             kept = load_piece(session, row.piece_id)
-            (folder / PIECE).write_text(kept.piece.text())
+            (folder / PIECE).write_text(kept.piece.text(), encoding="utf-8")
             for sha256 in {p.mesh.asset for p in kept.piece.walk() if p.mesh is not None}:
                 data = asset_data(session, sha256)
                 if data is not None:

@@ -54,7 +54,7 @@ class CheckPrint(PieceJob):
         for number, rings in blocks(iter(found.layers), asked.printer, settings):
             (folder / f"{LAYERS}-{number}").write_bytes(rings.packed())
         (folder / DETAILS).write_text(json.dumps({**_details(found), "placing": placing.reshape(-1).tolist()}))
-        rehearsal = asdict(found.rehearsal)
+        rehearsal = {"support": found.rehearsal.support, "cost": found.rehearsal.cost}
         return {**found.values(), "rehearsal": rehearsal, "revision": params["revision"]}
 
     def keep(self, session: Session, row: JobRow, folder: Path, result: Params) -> None:
@@ -73,11 +73,12 @@ def _map_bytes(maps: Maps) -> bytes:
 
 
 def _details(found: PrintCheck) -> dict[str, Any]:
-    """What the page shows beside the figures."""
+    """What the page shows beside the figures, and a simulated run goes by."""
     return {
         "size": found.size.tolist(),
         "islands": [asdict(place) for place in found.islands[:LISTED]],
         "bridges": [asdict(place) for place in found.bridges[:LISTED]],
         "thin": [asdict(place) for place in found.thin_places],
         "hollows": [asdict(hollow) for hollow in found.hollows[:LISTED]],
+        "layer_seconds": found.rehearsal.layer_seconds,
     }
