@@ -96,6 +96,7 @@ def _parser() -> argparse.ArgumentParser:
     cut.add_argument("-o", "--output", type=Path, required=True, metavar="FOLDER", help="gets one 3MF file a part")
     cut.add_argument("--peg", choices=["none", "round", "square", "dovetail", "magnet"], default="round")
     cut.add_argument("--clearance", type=float, default=0.2, metavar="MM", help="0.2 unless said otherwise")
+    cut.add_argument("--labels", action="store_true", help="letters on the hidden faces: A goes to A")
     cut.add_argument("--json", action="store_true", help="print one JSON object")
     cut.set_defaults(run=_cut)
 
@@ -180,7 +181,7 @@ def _cut(arguments: argparse.Namespace) -> int:
     if not given.inspection.manifold:
         return _not_closed(given.inspection)
     solid = given.result.solid if given.result else Solid.from_mesh(given.mesh, "mesh")
-    found = cut(solid, planes, arguments.peg, arguments.clearance)
+    found = cut(solid, planes, arguments.peg, arguments.clearance, arguments.labels)
     parts, gap = found.parts, found.least_gap
     files = write_parts(arguments.output, arguments.file.name.split(".")[0], [p.solid for p in parts], given.piece)
     told = [

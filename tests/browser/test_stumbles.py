@@ -43,6 +43,12 @@ def test_nothing_is_wrong_for_those_who_cannot_see_and_the_window_says_what_is_o
     hands.until(lambda: hands.browser.title == f"{name} · Mend · Noble Clay", "the title does not tell the stage")
     hands.find("//*[@data-testid='recipe-plan']")
     assert flaws(hands) == []
+    hands.find("//nav[@class='stages']/a[.='Print']").click()
+    hands.until(lambda: hands.browser.title == f"{name} · Print · Noble Clay", "the title does not tell the stage")
+    hands.find("//dt[.='Time']", 60)
+    for look in ("Layers", "Walls", "Solid"):
+        hands.button(look)
+        assert flaws(hands) == []
     for path, title in (("/", "Pieces"), ("/preferences", "Preferences"), ("/jobs", "Long work")):
         hands.open(path)
         hands.find("//main")

@@ -14,6 +14,7 @@ from noble_clay.core.formats.stl import stl_bytes
 from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.mass import volume
 from noble_clay.core.printing.cutting import SIDES
+from noble_clay.core.printing.labels import letter
 from tests.building import box, piece
 from tests.damage import damaged, holed, primitive
 
@@ -85,6 +86,23 @@ def test_under_a_thin_lid_pegs_are_thinner_instead_of_none(tmp_path, capsys):
     _, said = cut(capsys, path, "--at", "z=20")
     assert said["parts"][0]["pegs"] == said["parts"][1]["sockets"] == 2
     assert said["least_gap_mm"] == pytest.approx(0.2, abs=1e-3)
+
+
+def test_letters_on_hidden_faces_are_taken_from_both_sides_and_mirror_each_other(block, capsys):
+    plain, _ = cut(capsys, block, "--at", "z=20")
+    (lower, upper), said = cut(capsys, block, "--at", "z=20", "--labels")
+    assert [p["bodies"] for p in said["parts"]] == [1, 1]
+    assert said["least_gap_mm"] == pytest.approx(0.2, abs=1e-3)
+    taken = [volume(p) - volume(m) for p, m in zip(plain, (lower, upper), strict=True)]
+    assert taken[0] == pytest.approx(taken[1], rel=1e-4)
+    assert taken[0] > 0.6 * 5, "a letter of some size"
+    floors = [m.vertices[np.abs(m.vertices[:, 2] - at) < 1e-4][:, :2] for m, at in ((lower, 19.4), (upper, 20.6))]
+    middle = floors[0].mean(axis=0)
+    mirrored = floors[1] * [-1, 1] + [2 * middle[0], 0]
+    mirrored += (floors[0].min(axis=0) - mirrored.min(axis=0)) * [1, 0]
+    far = np.linalg.norm(floors[0][:, None] - mirrored, axis=2).min(axis=1)
+    assert far.max() < 0.01
+    assert [letter(n) for n in (0, 25, 26, 53)] == ["A", "Z", "A2", "B3"]
 
 
 def test_magnets_have_a_pocket_on_both_sides(block, capsys):

@@ -1795,7 +1795,8 @@ export interface components {
              * @default {
              *       "planes": [],
              *       "peg": "round",
-             *       "clearance": 0.2
+             *       "clearance": 0.2,
+             *       "labels": true
              *     }
              */
             cut: components["schemas"]["CutLines"];
@@ -2266,6 +2267,7 @@ export interface components {
         /**
          * CutLines
          * @description planes: where the piece is cut into parts. peg: what holds these together. clearance: mm of room around pegs.
+         *     labels: letters on the hidden faces that tell what goes to what.
          */
         CutLines: {
             /**
@@ -2284,6 +2286,11 @@ export interface components {
              * @default 0.2
              */
             clearance: number;
+            /**
+             * Labels
+             * @default true
+             */
+            labels: boolean;
         };
         /**
          * CutPlane

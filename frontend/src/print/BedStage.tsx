@@ -3,6 +3,7 @@ import type * as THREE from 'three';
 import type { Bed, Checked, CutParts, Lying, Printer } from '../api/printing';
 import { short } from '../controls/format';
 import type { Open } from '../controls/PieceFrame';
+import { INK } from '../theme/ink';
 import { over } from '../viewport/room';
 import { gradientOf } from '../viewport/scalarMap';
 import { View, type ViewHandle } from '../viewport/View';
@@ -76,7 +77,7 @@ export function BedStage(props: Props) {
           {spot && (
             <mesh position={spot} renderOrder={5}>
               <sphereGeometry args={[Math.max(0.8, Math.hypot(...(lies?.size ?? [0])) / 70), 24, 16]} />
-              <meshBasicMaterial color="#a63d2b" depthTest={false} transparent opacity={0.85} />
+              <meshBasicMaterial color={INK.flaw} depthTest={false} transparent opacity={0.85} />
             </mesh>
           )}
         </View>

@@ -92,6 +92,14 @@ export function CutApart({ open, bed, printer, cutting, set }: Props) {
               onApply={(clearance) => change({ clearance })}
             />
           </div>
+          <label className="d-block mt-2">
+            <input
+              type="checkbox"
+              checked={bed.cut.labels}
+              onChange={(e) => change({ labels: e.currentTarget.checked })}
+            />{' '}
+            a letter on the hidden faces: A goes to A
+          </label>
           <button
             type="button"
             className="plain go mt-2"

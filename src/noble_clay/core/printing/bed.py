@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import ConfigDict, Field, model_validator
 
-from noble_clay.core.fields import Coordinate, IsNumber, Model
+from noble_clay.core.fields import Coordinate, Flag, IsNumber, Model
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.printing.cutting import PegKind
 from noble_clay.core.printing.profiles import FILAMENTS, PRINTERS, Settings
@@ -27,11 +27,14 @@ class CutPlane(Model):
 
 
 class CutLines(Model):
-    """planes: where the piece is cut into parts. peg: what holds these together. clearance: mm of room around pegs."""
+    """planes: where the piece is cut into parts. peg: what holds these together. clearance: mm of room around pegs.
+    labels: letters on the hidden faces that tell what goes to what.
+    """
 
     planes: Annotated[tuple[CutPlane, ...], Field(max_length=MOST_PLANES)] = ()
     peg: PegKind = "round"
     clearance: Annotated[float, Field(ge=0, le=5), IsNumber] = 0.2
+    labels: Flag = True
 
 
 class Bed(Model):

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import product
 from typing import Literal
 
@@ -25,6 +25,8 @@ from noble_clay.core.mesh.affine import inverse
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.mass import normals
 from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.printing.areas import thickest
+from noble_clay.core.printing.labels import engraved, letter
 
 PegKind = Literal["none", "round", "square", "dovetail", "magnet"]
 PEG = "peg"
@@ -114,8 +116,13 @@ class Cut:
         return max((fit.gaps[1] for fit in self.fits), default=None)
 
 
-def cut(solid: Solid, planes: Sequence[Plane], peg: PegKind = "round", clearance: float = 0.2) -> Cut:
-    """The parts of a solid, with pegs where there is room. Raises MeshError for a plane that cuts nothing."""
+def cut(
+    solid: Solid, planes: Sequence[Plane], peg: PegKind = "round", clearance: float = 0.2, labels: bool = False
+) -> Cut:
+    """The parts of a solid, with pegs where there is room; labels: and a letter for every joint, on both its faces.
+
+    Raises MeshError for a plane that cuts nothing.
+    """
     if not 0 <= clearance <= 5:
         raise MeshError(f"clearance: between 0 and 5 mm, not {clearance:g}")
     solids = [solid]
@@ -129,7 +136,7 @@ def cut(solid: Solid, planes: Sequence[Plane], peg: PegKind = "round", clearance
             )
         solids = found
     # Pegs come once all is cut, so that no cut goes through one.
-    parts, fits = [CutPart(s) for s in solids], []
+    parts, fits, joints = [CutPart(s) for s in solids], [], 0
     for plane in planes:
         axis = "xyz".index(plane.axis)
         below = [i for i, s in enumerate(solids) if abs(s.bounds[1, axis] - plane.at) < TOUCH_MM]
@@ -137,7 +144,29 @@ def cut(solid: Solid, planes: Sequence[Plane], peg: PegKind = "round", clearance
         for low, high in product(below, above):
             parts[low], parts[high], fit = _plugged(parts[low], parts[high], solids[low], plane, peg, clearance)
             fits += fit
+            if labels:
+                marked = _marked(parts[low], parts[high], plane, letter(joints))
+                if marked is not None:
+                    parts[low], parts[high] = marked
+                    joints += 1
     return Cut(parts, fits)
+
+
+def _marked(below: CutPart, above: CutPart, plane: Plane, word: str) -> tuple[CutPart, CutPart] | None:
+    """Both sides of a cut with a word engraved; None where there is no room, or they do not meet."""
+    lower, upper = (p.solid.manifold.transform(plane.upright) for p in (below, above))
+    taken = engraved(lower, upper, plane.at, word)
+    if taken is None:
+        return None
+    back = inverse(plane.upright)
+    found = []
+    for part, rooms in zip((below, above), taken, strict=True):
+        room = Solid.from_mesh(mesh_of(rooms.transform(back)), PEG)
+        found.append(replace(part, solid=boolean("difference", [part.solid, room])))
+    low, high = found
+    if (low.solid.bodies, high.solid.bodies) != (below.solid.bodies, above.solid.bodies):
+        return None
+    return low, high
 
 
 def _halves(solid: Solid, plane: Plane) -> list[Solid]:
@@ -228,7 +257,7 @@ def _joints(below: Solid, above: Solid, plane: Plane, peg: PegKind, clearance: f
         if peg == "magnet":
             found += _pockets(area, plane.at, lower, upper, clearance)
             continue
-        radius = min(0.5 * (_thickest(area) - WALL_MM), RADII_MM[1])
+        radius = min(0.5 * (thickest(area) - WALL_MM), RADII_MM[1])
         while radius >= RADII_MM[0]:
             pegs = _pegs(area, plane.at, upper, peg, radius, clearance)
             found += pegs
@@ -255,7 +284,7 @@ def _pegs(
 
 def _pockets(area: CrossSection, at: float, lower: Manifold, upper: Manifold, clearance: float) -> list[_Joint]:
     """Two rounds, half of the magnet's height below the cut and half above."""
-    radius = min(_thickest(area) - WALL_MM - clearance, MAGNET_MM[0] / 2)
+    radius = min(thickest(area) - WALL_MM - clearance, MAGNET_MM[0] / 2)
     if radius < MAGNET_MM[0] / 4:
         return []
     high = MAGNET_MM[1] / 2 + clearance
@@ -266,18 +295,6 @@ def _pockets(area: CrossSection, at: float, lower: Manifold, upper: Manifold, cl
         if (around.translate((x, y, at - high - WALL_MM)) - (lower + upper)).volume() < 0.02 * around.volume():
             found.append(_Joint(room, room, UP))
     return found
-
-
-def _thickest(area: CrossSection) -> float:
-    """The radius of about the largest circle that goes into an area, mm."""
-    low, high = 0.0, math.sqrt(max(area.area(), 0.0) / math.pi)
-    for _ in range(12):
-        middle = (low + high) / 2
-        if area.offset(-middle, JoinType.Round).is_empty():
-            high = middle
-        else:
-            low = middle
-    return low
 
 
 def _spots(area: CrossSection, radius: float) -> list[tuple[float, float]]:

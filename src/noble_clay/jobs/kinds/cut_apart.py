@@ -39,7 +39,7 @@ class CutApart(PieceJob):
         piece, result = made_in(folder)
         tell(0.3, "cutting")
         planes = [Plane(p.axis, p.at) for p in lines.planes]
-        found = cut(result.solid, planes, lines.peg, lines.clearance)
+        found = cut(result.solid, planes, lines.peg, lines.clearance, lines.labels)
         stem = plain_name(piece.name)
         told: list[dict[str, Any]] = []
         held = io.BytesIO()
