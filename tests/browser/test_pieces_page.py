@@ -42,7 +42,8 @@ def test_cards_have_pictures_and_say_what_is_sound(hands):
     hands.find("//article[@aria-label='Fiddler crab']//img", 30)
     loaded = "return [...document.querySelectorAll('article img')].every(i => i.complete && i.naturalWidth > 100)"
     hands.until(lambda: hands.browser.execute_script(loaded), "the pictures do not load")
-    assert "Sound" in hands.find("//article[@aria-label='Fiddler crab']").text
+    card = "//article[@aria-label='Fiddler crab']"
+    hands.until(lambda: "Sound" in hands.find(card).text, "it is never counted", 60)
 
 
 def test_rename_duplicate_bin_and_back(hands):

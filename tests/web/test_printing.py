@@ -254,3 +254,11 @@ def test_a_making_of_sheet_is_a_page_and_a_pdf(maker):
     pdf = maker.client.get(f"/api/jobs/{job['id']}/making-of.pdf").raise_for_status()
     assert pdf.content.startswith(b"%PDF-")
     assert "Test-piece-making-of.pdf" in pdf.headers["content-disposition"]
+
+
+def test_the_kinds_of_long_work_have_words(maker):
+    kinds = {k["kind"]: k for k in maker.client.get("/api/jobs/kinds").raise_for_status().json()}
+    assert {"print", "orient", "cut", "making_of"} <= set(kinds)
+    assert kinds["cut"]["label"] == "Cut into parts"
+    refused = maker.client.post(f"{maker.url}/jobs", json={"kind": "cut", "params": {}})
+    assert refused.status_code == 422, "only as its bed says"

@@ -1,5 +1,6 @@
-"""Parts whose own surface runs through itself: what primitives and sharp joins make does not; a mesh that was brought
-in, a part that was bent, or a list that runs together, may. Each geometry is looked through once.
+"""Parts whose own surface runs through itself: what primitives and joins make does not (soft lists are drawn apart when
+they are made, `mesh/untangle.py`); a mesh that was brought in, or a part that was bent, may. Each geometry is looked
+through once.
 """
 
 from __future__ import annotations
@@ -59,10 +60,4 @@ class Crossings:
 
 
 def _suspects(piece: Piece) -> Iterator[Part]:
-    return (
-        p for p in piece.walk() if p.mesh is not None or any(c.may_cross and not c.off for c in p.changes) or _soft(p)
-    )
-
-
-def _soft(part: Part) -> bool:
-    return part.join is not None and (bool(part.join.blend) or any(p.blend for p in part.join.parts))
+    return (p for p in piece.walk() if p.mesh is not None or any(c.may_cross and not c.off for c in p.changes))

@@ -7,7 +7,6 @@ import zipfile
 from pathlib import Path
 from typing import Any, ClassVar
 
-from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from noble_clay.core.errors import MeshError
@@ -29,7 +28,7 @@ class CutApart(PieceJob):
     kind: ClassVar[str] = "cut"
     label: ClassVar[str] = "Cut into parts"
     quiet: ClassVar[bool] = True
-    params: ClassVar[type[BaseModel]] = CutLines
+    of_piece: ClassVar[bool] = False  # asked for by the Print stage, with what its bed says
 
     def task(self, folder: Path, params: Params, tell: Tell) -> Params:
         lines = CutLines.model_validate({k: v for k, v in params.items() if k in CutLines.model_fields})

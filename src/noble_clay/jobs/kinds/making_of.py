@@ -5,7 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 from typing import ClassVar
 
-from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
 from noble_clay.core.errors import MeshError
@@ -28,7 +27,7 @@ class MakingOf(PieceJob):
     kind: ClassVar[str] = "making_of"
     label: ClassVar[str] = "Making-of sheet"
     quiet: ClassVar[bool] = True
-    params: ClassVar[type[BaseModel]] = OnBed
+    of_piece: ClassVar[bool] = False  # asked for by the Print stage, with what its bed says
 
     def task(self, folder: Path, params: Params, tell: Tell) -> Params:
         asked = OnBed.model_validate({k: v for k, v in params.items() if k in OnBed.model_fields})

@@ -39,7 +39,7 @@ class CheckPrint(PieceJob):
     kind: ClassVar[str] = "print"
     label: ClassVar[str] = "Print check"
     quiet: ClassVar[bool] = True
-    params: ClassVar[type[BaseModel]] = OnBed
+    of_piece: ClassVar[bool] = False  # asked for by the Print stage, with what its bed says
 
     def task(self, folder: Path, params: Params, tell: Tell) -> Params:
         asked = OnBed.model_validate({k: v for k, v in params.items() if k in OnBed.model_fields})
