@@ -162,7 +162,7 @@ def test_a_ball_falls_over_is_made_to_stand_and_printed_by_a_printer_of_ones_own
     assert "Falls over by itself" in hands.find("//div[@class='standing']", 30).text
     proposals = hands.find("//*[@data-testid='steadyings']", 60)
     hands.until(lambda: "off its foot" in proposals.text, "nothing is proposed")
-    hands.find("//button[starts-with(@aria-label, 'Cut ') and contains(@aria-label, 'off its foot')]").click()
+    hands.find("//div[@class='recipe-step'][contains(., 'off its foot')]/button").click()
     hands.until(lambda: "Falls over past" in lying(hands), "it does not stand", 60)
     assert [p["name"] for p in hands.piece()["parts"]] == ["Sphere", "Flat foot"]
     hands.find("//button[@aria-label='Undo']").click()

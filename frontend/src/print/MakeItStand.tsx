@@ -21,14 +21,14 @@ export function MakeItStand({ open }: { open: Open }) {
       )}
       {data.map(({ how, by, tip_angle, edit }) => (
         <div key={how} className="recipe-step">
-          <span>
+          <span id={`steady-${how}`}>
             {WORDS[how](by)}
             <span className="quiet"> falls past {short(tip_angle, 1)}° then</span>
           </span>
           <button
             type="button"
             className="plain small"
-            aria-label={WORDS[how](by)}
+            aria-describedby={`steady-${how}`}
             onClick={() => void open.work.edit(edit as Parameters<typeof open.work.edit>[0])}
           >
             Do it
