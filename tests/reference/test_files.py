@@ -145,7 +145,7 @@ def test_colours_of_ply_are_read_by_trimesh(result):
 
 
 def test_colours_of_glb_are_read_by_trimesh_and_its_mesh_is_whole_to_us(result):
-    data = piece_bytes(CLAW, result, "glb")
+    data = piece_bytes(CLAW, result, "colours.glb")
     scene = trimesh.load(io.BytesIO(data), file_type="glb")
     found = {}
     for body in scene.geometry.values():
@@ -160,6 +160,10 @@ def test_colours_of_glb_are_read_by_trimesh_and_its_mesh_is_whole_to_us(result):
     again = read_mesh(data, "glb")
     assert inspect_mesh(again.mesh).sound
     assert {c.lower() for c in again.colours} == set(areas_by_colour(result))
+
+
+def test_a_plain_glb_says_no_colour(result):
+    assert set(read_mesh(piece_bytes(CLAW, result, "glb"), "glb").colours) == {None}
 
 
 def test_obj_comes_with_its_colours_in_an_mtl_beside_it(result, tmp_path):

@@ -6977,7 +6977,7 @@ export interface operations {
     export_piece: {
         parameters: {
             query: {
-                format: "3mf" | "stl" | "obj" | "obj.zip" | "ply" | "glb" | "clay.json" | "claypack";
+                format: "3mf" | "stl" | "obj" | "obj.zip" | "ply" | "glb" | "colours.glb" | "clay.json" | "claypack";
             };
             header?: never;
             path: {

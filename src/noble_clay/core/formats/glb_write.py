@@ -1,9 +1,10 @@
-"""Writing GLB (glTF 2.0): one mesh, a primitive and a material for each colour."""
+"""Writing GLB (glTF 2.0): one mesh, as one primitive, or with a primitive and a material for each colour."""
 
 from __future__ import annotations
 
 import json
 import struct
+from typing import Any
 
 import numpy as np
 
@@ -18,18 +19,27 @@ ROUGHNESS = 0.7
 
 
 def write_glb(mesh: Mesh, name: str, parts: NamedParts | None = None) -> bytes:
-    """All primitives share one list of points, so that the mesh stays whole. Numbers are millimetres, z upwards, as in
-    all files here: what reads it gets the very numbers of the piece.
+    """The shape only: one primitive, so that whatever reads it gets one closed mesh. Numbers are mm, z upwards, as in all
+    files here.
     """
-    if parts is None:
-        mesh = rounded(mesh)
+    return _glb(mesh if parts is not None else rounded(mesh), name, None)
+
+
+def write_coloured_glb(mesh: Mesh, name: str, parts: NamedParts | None = None) -> bytes:
+    """A primitive for each colour; all share one list of points. Who takes each by itself gets open pieces."""
+    return _glb(mesh if parts is not None else rounded(mesh), name, parts)
+
+
+def _glb(mesh: Mesh, name: str, parts: NamedParts | None) -> bytes:
     points = mesh.vertices.astype("<f4")
     runs = by_colour(len(mesh.triangles), parts)
     index = np.concatenate([mesh.triangles[which] for _, which in runs]) if runs else mesh.triangles
     binary = points.tobytes() + index.astype("<u4").tobytes()
     box = {"min": points.min(axis=0).tolist(), "max": points.max(axis=0).tolist()} if len(points) else {}
     accessors = [{"bufferView": 0, "componentType": FLOAT, "count": len(points), "type": "VEC3", **box}]
-    primitives, materials, at = [], [], 0
+    primitives: list[dict[str, Any]] = []
+    materials: list[dict[str, Any]] = []
+    at = 0
     for colour, which in runs:
         count = 3 * len(which)
         accessors.append(
@@ -49,7 +59,7 @@ def write_glb(mesh: Mesh, name: str, parts: NamedParts | None = None) -> bytes:
             {
                 "attributes": {"POSITION": 0},
                 "indices": len(accessors) - 1,
-                "material": len(materials) - 1,
+                **({"material": len(primitives)} if parts is not None else {}),
                 "mode": TRIANGLES,
             }
         )
@@ -60,7 +70,7 @@ def write_glb(mesh: Mesh, name: str, parts: NamedParts | None = None) -> bytes:
         "scenes": [{"nodes": [0]}],
         "nodes": [{"name": name, "mesh": 0}],
         "meshes": [{"name": name, "primitives": primitives}],
-        "materials": materials,
+        **({"materials": materials} if parts is not None else {}),
         "accessors": accessors,
         "bufferViews": [
             {"buffer": 0, "byteLength": points.nbytes, "target": ARRAY},

@@ -93,12 +93,14 @@ FORMATS: dict[str, Format] = {
                 offered=True,
             ),
             Format(
-                "glb",
+                "glb", "GLB", "shape only", "model/gltf-binary", f"{ROOM}.glb:glb_file", f"{ROOM}.glb_write:write_glb"
+            ),
+            Format(
+                "colours.glb",
                 "GLB",
                 "shape and colours: for the web",
                 "model/gltf-binary",
-                f"{ROOM}.glb:glb_file",
-                f"{ROOM}.glb_write:write_glb",
+                writes=f"{ROOM}.glb_write:write_coloured_glb",
                 offered=True,
             ),
         ],
