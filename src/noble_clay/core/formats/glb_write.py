@@ -19,9 +19,7 @@ ROUGHNESS = 0.7
 
 
 def write_glb(mesh: Mesh, name: str, parts: NamedParts | None = None) -> bytes:
-    """The shape only: one primitive, so that whatever reads it gets one closed mesh. Numbers are mm, z upwards, as in all
-    files here.
-    """
+    """The shape only: one primitive, so that whatever reads it gets one closed mesh. Numbers are mm, z upwards."""
     return _glb(mesh if parts is not None else rounded(mesh), name, None)
 
 
