@@ -2,24 +2,47 @@
 
 import tempfile
 import time
+from contextlib import suppress
 from pathlib import Path
 
 import httpx
 import pytest
-from selenium.common.exceptions import StaleElementReferenceException
+from selenium.common.exceptions import StaleElementReferenceException, WebDriverException
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from tools.browser import open_browser
 
 
+class Chrome:
+    """One browser for all tests of a process; a new one where its page has crashed, so that no other fails for it."""
+
+    def __init__(self, downloads):
+        self.downloads = downloads
+        self.browser = self._opened()
+
+    def _opened(self):
+        browser = open_browser(self.downloads, smooth=False)
+        browser.downloads = self.downloads
+        return browser
+
+    def blank(self):
+        """The browser with an empty page: that of the test before hands in pictures which this server has not got."""
+        try:
+            self.browser.get("about:blank")
+        except WebDriverException:
+            with suppress(WebDriverException):
+                self.browser.quit()
+            self.browser = self._opened()
+            self.browser.get("about:blank")
+        return self.browser
+
+
 @pytest.fixture(scope="session")
 def chrome(tmp_path_factory):
-    folder = tmp_path_factory.mktemp("downloads")
-    browser = open_browser(folder, smooth=False)
-    browser.downloads = folder
-    yield browser
-    browser.quit()
+    found = Chrome(tmp_path_factory.mktemp("downloads"))
+    yield found
+    found.browser.quit()
 
 
 STILL = """
@@ -263,7 +286,6 @@ def pytest_runtest_makereport(item, call):
 
 @pytest.fixture
 def hands(chrome, server):
-    found = Hands(chrome, server)
-    chrome.get("about:blank")  # the page of the test before hands in pictures of a piece that this server has not got
+    found = Hands(chrome.blank(), server)
     found.complaints()
     return found
