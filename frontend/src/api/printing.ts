@@ -104,12 +104,12 @@ function useFollowed(job: Job | undefined): Job | undefined {
 }
 
 /** Looks the piece over as it lies; again, where that was stopped. What many copies of it share is found out once. */
-export function usePrintCheck(id: string, revision: number | undefined, bed: Bed | undefined, wait: boolean) {
+export function usePrintCheck(id: string, revision: number | undefined, bed: Bed | undefined) {
   const alike = bed && { ...bed, copies: 1, gap: 1, cut: null };
   const asked = useQuery({
     queryKey: ['print-check', id, revision, alike],
     queryFn: () => answered<Job>(api.POST('/api/pieces/{piece_id}/print-check', path(id))),
-    enabled: revision !== undefined && bed !== undefined && !wait,
+    enabled: revision !== undefined && bed !== undefined,
     retry: askAgain,
     retryDelay: pauseBefore,
     gcTime: 0,

@@ -31,7 +31,7 @@ export function Print() {
   const wait = Boolean(state?.making || state?.problem) || keep.isPending;
   const revision = wait ? undefined : state?.revision;
   const lying = useLying(id, revision, known?.bed);
-  const { job, again } = usePrintCheck(id, revision, known?.bed, wait);
+  const { job, again } = usePrintCheck(id, revision, known?.bed);
   const done = job?.state === 'done' ? job : undefined;
   const details = usePrintDetails(done?.id);
   const cutting = useCutApart(id, state?.revision, known?.bed);

@@ -17,6 +17,7 @@ from noble_clay.core.piece.edits import AnyEdit
 from noble_clay.core.printing.bed import Bed
 from noble_clay.core.printing.paths import BLOCK, Rings, lines_of
 from noble_clay.core.printing.profiles import Filament, Printer, Profile, check_layer, named
+from noble_clay.jobs.kinds.base import asked_for
 from noble_clay.jobs.kinds.cut_apart import PARTS, SHOWN
 from noble_clay.jobs.kinds.making_of import PAGE, PDF
 from noble_clay.jobs.kinds.print_check import DETAILS, LAYERS, MAPS, OnBed
@@ -281,7 +282,7 @@ async def get_layer(shop: AWorkshop, job_id: JobId, number: Annotated[int, Path(
         raise MeshError(f"there is no layer {number + 1}")
 
     def drawn() -> bytes:
-        asked = OnBed.model_validate({name: params[name] for name in OnBed.model_fields})
+        asked = asked_for(OnBed, params)
         lines, kinds = lines_of(Rings.read(data), number, asked.printer, asked.bed.settings)
         return struct.pack("<I", len(lines)) + lines.astype("<f4").tobytes() + kinds.tobytes()
 

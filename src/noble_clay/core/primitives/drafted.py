@@ -9,6 +9,7 @@ import numpy as np
 from manifold3d import Manifold
 
 from noble_clay.core.kernel.plain import manifold_of, mesh_of, tidied, union_of
+from noble_clay.core.mesh.even_odd import enclosed
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.tolerances import UNIT
 from noble_clay.core.primitives.flat import cap_of, extruded, signed_area, turned_rings
@@ -25,9 +26,7 @@ def deepest(rings: Sequence[Floats]) -> float:
     """mm. Radius of the largest circle within the area of rings: walls that lean in by as much or more leave no top."""
     import shapely
 
-    area = shapely.Polygon()
-    for ring in rings:
-        area = area.symmetric_difference(shapely.Polygon(ring))
+    area = enclosed(rings)
     parts = [area] if isinstance(area, shapely.Polygon) else area.geoms
     return max(shapely.maximum_inscribed_circle(part).length for part in parts)
 

@@ -12,6 +12,7 @@ import numpy as np
 from manifold3d import CrossSection, JoinType, Manifold
 from numpy.typing import NDArray
 
+from noble_clay.core.mesh.even_odd import enclosed
 from noble_clay.core.mesh.mesh import Floats
 
 CELLS = 256
@@ -100,9 +101,7 @@ def _reached(thing: CrossSection, low: Floats, count: tuple[int, int], cell: flo
     import shapely
 
     grown = thing.offset(by + cell * math.sqrt(0.5), JoinType.Round, circular_segments=48)
-    area = shapely.Polygon()
-    for ring in grown.to_polygons():
-        area = area.symmetric_difference(shapely.Polygon(ring))
+    area = enclosed(grown.to_polygons())
     shapely.prepare(area)
     x, y = (low[k] + cell * (np.arange(count[k]) + 0.5) for k in (0, 1))
     inside: NDArray[np.bool_] = shapely.contains_xy(area, *np.meshgrid(x, y, indexing="ij"))

@@ -13,6 +13,7 @@ from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.printing.cutting import PegKind
 from noble_clay.core.printing.profiles import FILAMENTS, PRINTERS, Settings
 
+DOWN = np.array([0.0, 0.0, -1.0])
 MOST_COPIES = 200
 MOST_PLANES = 12
 ProfileName = Annotated[str, Field(min_length=1, max_length=40)]
@@ -63,7 +64,7 @@ class Bed(Model):
 
     def turning(self) -> Floats:
         """(3, 3): turns the piece so that `down` looks at the bed, by the shortest way, and then by `spin`."""
-        return spun(self.spin) @ shortest_turn(np.array(self.down), np.array([0.0, 0.0, -1.0]))
+        return spun(self.spin) @ shortest_turn(np.array(self.down), DOWN)
 
     def placing(self, mesh: Mesh) -> Floats:
         """(3, 4): carries a mesh onto the bed: its lowest point at z = 0, the middle of its box over the origin."""

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from manifold3d import Manifold
@@ -16,7 +16,8 @@ from noble_clay.core.errors import MeshError
 from noble_clay.core.kernel.plain import manifold_of, mesh_of
 from noble_clay.core.mesh.mass import areas, normals
 from noble_clay.core.mesh.mesh import Floats, Mesh
-from noble_clay.core.printing.bed import shortest_turn
+from noble_clay.core.printing.bed import DOWN, shortest_turn
+from noble_clay.core.printing.hull_faces import hull_faces
 from noble_clay.core.printing.overhangs import STEEP_DEG
 
 FACES = 60
@@ -26,7 +27,6 @@ SPREAD = 120
 SAME = math.cos(math.radians(3))
 TAKEN = 10
 SLICES = 24
-DOWN = np.array([0.0, 0.0, -1.0])
 
 
 @dataclass(frozen=True)
@@ -92,33 +92,17 @@ def _named(found: list[Orientation]) -> list[Orientation]:
         "strongest": max(found, key=lambda o: round(o.neck, 2)),
         "broadest foot": max(found, key=lambda o: round(o.rests_on, 2)),
     }
-    return [
-        Orientation(
-            o.down, o.support, o.overhang, o.height, o.rests_on, o.neck, tuple(w for w, b in best.items() if b is o)
-        )
-        for o in found
-    ]
+    return [replace(o, best_for=tuple(word for word, first in best.items() if first is o)) for o in found]
 
 
 def _ways(solid: Manifold) -> Floats:
     """(n, 3) unit vectors: as it stands, the outward normals of the hull's largest faces, and some of every way."""
-    hull = mesh_of(solid.hull().as_original().simplify(1e-3))
-    facing, area = normals(hull), areas(hull)
-    faces: list[tuple[float, Floats]] = []
-    left = area > 0
-    for i in np.argsort(-area):
-        if not left[i]:
-            continue
-        same = left & (facing @ facing[i] > 1 - 1e-6)
-        left &= ~same
-        faces.append((float(area[same].sum()), facing[i]))
-    faces.sort(key=lambda f: -f[0])
     number = np.arange(SPREAD) + 0.5
     z, turn = 1 - 2 * number / SPREAD, number * math.pi * (3 - math.sqrt(5))
     around = np.sqrt(1 - z * z)
     sphere = np.column_stack([around * np.cos(turn), around * np.sin(turn), z])
     ways: list[Floats] = []
-    for way in [DOWN, *(f for _, f in faces[:FACES]), *sphere]:
+    for way in [DOWN, *hull_faces(solid)[:FACES], *sphere]:
         if not ways or np.max(np.array(ways) @ way) < SAME:
             ways.append(way)
     return np.array(ways)

@@ -10,7 +10,7 @@ import numpy as np
 from manifold3d import Manifold
 
 from noble_clay.core.kernel.plain import manifold_of, mesh_of
-from noble_clay.core.mesh.mass import areas, centroid, normals
+from noble_clay.core.mesh.mass import centroid
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.piece.edits.carry import Carried, Carry, Turn
 from noble_clay.core.piece.edits.fields import Move
@@ -19,7 +19,8 @@ from noble_clay.core.piece.edits.several import Several
 from noble_clay.core.piece.models import Part, Piece, Place
 from noble_clay.core.primitives.box import Box
 from noble_clay.core.primitives.cylinder import Cylinder
-from noble_clay.core.printing.bed import shortest_turn
+from noble_clay.core.printing.bed import DOWN, shortest_turn
+from noble_clay.core.printing.hull_faces import hull_faces
 from noble_clay.core.printing.standing import set_down, standing
 
 STEADY_DEG = 15.0
@@ -38,8 +39,6 @@ BASE_HIGH = 0.05
 """Of the height; at least `BASE_LEAST` mm."""
 
 BASE_LEAST = 2.0
-SAME = 1 - 1e-6
-DOWN = np.array([0.0, 0.0, -1.0])
 
 How = Literal["lean", "flatten", "base"]
 
@@ -73,20 +72,14 @@ def _tip_angle(solid: Manifold) -> float:
 
 def _lean(piece: Piece, mesh: Mesh, solid: Manifold) -> Steadying | None:
     """Onto the face of its hull, not too far from the floor, on which it stands best."""
-    hull = mesh_of(solid.hull().as_original().simplify(1e-3))
-    facing, area = normals(hull), areas(hull)
-    near = np.flatnonzero((facing @ DOWN > math.cos(math.radians(LEAN_DEG))) & (area > 0))
     best: tuple[float, Floats] | None = None
-    left = np.ones(len(facing), dtype=bool)
-    for i in near[np.argsort(-area[near])]:
-        if not left[i]:
+    for face in hull_faces(solid):
+        if face @ DOWN <= math.cos(math.radians(LEAN_DEG)):
             continue
-        left &= facing @ facing[i] < SAME
-        turn = shortest_turn(facing[i], DOWN)
-        turned = Mesh(mesh.vertices @ turn.T, mesh.triangles)
+        turned = Mesh(mesh.vertices @ shortest_turn(face, DOWN).T, mesh.triangles)
         angle = standing(set_down(turned)).tip_angle
         if best is None or angle > best[0]:
-            best = angle, facing[i]
+            best = angle, face
     if best is None:
         return None
     angle, face = best

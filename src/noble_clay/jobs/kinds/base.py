@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, ClassVar
+from typing import Any, ClassVar, TypeVar
 
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
@@ -25,6 +25,8 @@ from noble_clay.store.tables import JobRow
 Params = dict[str, Any]
 Tell = Callable[[float, str], None]
 """Told how far a task is, from 0 to 1, and which step is on."""
+
+Asked = TypeVar("Asked", bound=BaseModel)
 
 INPUT = "input"
 PIECE = "piece.clay.json"
@@ -125,6 +127,11 @@ def piece_in(folder: Path) -> tuple[Piece, Assets]:
         return asset_mesh(file.read_bytes())
 
     return piece_from_json((folder / PIECE).read_bytes()), assets
+
+
+def asked_for(model: type[Asked], params: Params) -> Asked:
+    """What was said with a job, among all that a run is told."""
+    return model.model_validate({name: params[name] for name in model.model_fields})
 
 
 def made_in(folder: Path) -> tuple[Piece, Result]:

@@ -16,7 +16,7 @@ from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.packed import mesh_blocks
 from noble_clay.core.printing.bed import CutLines
 from noble_clay.core.printing.cutting import Plane, cut
-from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, made_in
+from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, asked_for, made_in
 from noble_clay.store import jobs
 from noble_clay.store.tables import JobRow
 
@@ -31,7 +31,7 @@ class CutApart(PieceJob):
     of_piece: ClassVar[bool] = False  # asked for by the Print stage, with what its bed says
 
     def task(self, folder: Path, params: Params, tell: Tell) -> Params:
-        lines = CutLines.model_validate({k: v for k, v in params.items() if k in CutLines.model_fields})
+        lines = asked_for(CutLines, params)
         if not lines.planes:
             raise MeshError("say where to cut first: add a plane")
         tell(0.0, "making the piece")

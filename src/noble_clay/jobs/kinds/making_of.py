@@ -15,7 +15,7 @@ from noble_clay.core.sheet.page import sheet_page
 from noble_clay.core.sheet.pdf import sheet_pdf
 from noble_clay.core.sheet.sheet import sheet_of
 from noble_clay.core.sheet.words import number
-from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, piece_in
+from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, asked_for, piece_in
 from noble_clay.jobs.kinds.print_check import OnBed
 from noble_clay.store import jobs
 from noble_clay.store.tables import JobRow
@@ -30,7 +30,7 @@ class MakingOf(PieceJob):
     of_piece: ClassVar[bool] = False  # asked for by the Print stage, with what its bed says
 
     def task(self, folder: Path, params: Params, tell: Tell) -> Params:
-        asked = OnBed.model_validate({k: v for k, v in params.items() if k in OnBed.model_fields})
+        asked = asked_for(OnBed, params)
         tell(0.0, "making the piece")
         piece, assets = piece_in(folder)
         evaluator = Evaluator(assets=assets)

@@ -16,7 +16,7 @@ from noble_clay.core.printing.check import LISTED, PrintCheck, check_print
 from noble_clay.core.printing.maps import Maps, maps_of
 from noble_clay.core.printing.paths import blocks
 from noble_clay.core.printing.profiles import Filament, Printer
-from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, made_in
+from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, asked_for, made_in
 from noble_clay.store import jobs
 from noble_clay.store.tables import JobRow
 
@@ -42,7 +42,7 @@ class CheckPrint(PieceJob):
     of_piece: ClassVar[bool] = False  # asked for by the Print stage, with what its bed says
 
     def task(self, folder: Path, params: Params, tell: Tell) -> Params:
-        asked = OnBed.model_validate({k: v for k, v in params.items() if k in OnBed.model_fields})
+        asked = asked_for(OnBed, params)
         tell(0.0, "making the piece")
         mesh = made_in(folder)[1].written.mesh
         placing = asked.bed.placing(mesh)
