@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import assume, given
+from hypothesis import given
 from hypothesis import strategies as st
 
 from noble_clay.core.mesh.inspect import inspect_mesh
@@ -71,12 +71,12 @@ FIELDS = {
         "corners": st.lists(st.floats(3, 40), min_size=3, max_size=12),
         "hole": st.booleans(),
         "height": st.floats(0.5, 30),
-        "draft": st.just(0.0) | st.floats(-30, 20),
-        "twist": st.just(0.0) | st.floats(-200, 200),
+        "draft": st.just(0.0) | st.floats(-60, 20),
+        "twist": st.just(0.0) | st.floats(-400, 400),
     },
     "limb": {
         "beads": st.lists(
-            st.tuples(st.floats(-9, 9), st.floats(-9, 9), st.floats(5, 20), st.floats(0.3, 4)), min_size=2, max_size=6
+            st.tuples(st.floats(-9, 9), st.floats(-9, 9), st.floats(5, 20), st.floats(0.1, 4)), min_size=2, max_size=6
         ),
         "smooth": st.booleans(),
         "closed": st.booleans(),
@@ -198,20 +198,11 @@ def test_every_primitive_is_drawn_from():
     assert set(FIELDS) == set(PRIMITIVES)
 
 
-def known_wrong(kind, values):
-    """Known and not mended yet: a straight limb whose thickness jumps may touch itself beside a joint."""
-    if kind == "limb" and not values["smooth"]:
-        radii = [bead[3] for bead in values["beads"]]
-        return any(max(a, b) > 3 * min(a, b) for a, b in zip(radii, radii[1:], strict=False))
-    return False
-
-
 @pytest.mark.parametrize("kind", PRIMITIVES)
 def test_closed_outward_and_whole_over_all_its_range(kind):
     @examples(40)
     @given(st.fixed_dictionaries(FIELDS[kind]))
     def check(values):
-        assume(not known_wrong(kind, values))
         primitive = build(kind, values)
         mesh = primitive.mesh()
         found = inspect_mesh(mesh)

@@ -22,6 +22,9 @@ def api(server):
 class Maker:
     """A maker at work on one piece: every method returns the answered state."""
 
+    until_counted = True
+    """Whether to wait for the soundness too, which a busy machine tells after the answer."""
+
     def __init__(self, client):
         self.client = client
         self.state = client.post("/api/pieces", json={"name": "Test piece"}).raise_for_status().json()
@@ -44,10 +47,10 @@ class Maker:
     def take(self, answer):
         """The state that an edit of any kind answered, once it is made: a busy machine answers before that."""
         self.state = answer.raise_for_status().json()
-        return self.made()
+        return self.counted() if self.until_counted else self.made()
 
     def fresh(self):
-        """The state as it is kept now, made."""
+        """The state as it is kept now, once it is made."""
         return self.take(self.client.get(self.url))
 
     def made(self, patience=60):
@@ -67,7 +70,7 @@ class Maker:
 
         def counted():
             if self.made()["scene"]["soundness"] is None and not self.state["problem"]:
-                self.state = self.client.get(self.url).raise_for_status().json()
+                self.state = {**self.client.get(self.url).raise_for_status().json(), "chosen": self.state["chosen"]}
             return self.state["scene"]["soundness"] or self.state["problem"]
 
         wait_until(counted, "it is never counted", patience)

@@ -9,9 +9,11 @@ import numpy as np
 from manifold3d import Manifold
 
 from noble_clay.core.kernel.plain import manifold_of, mesh_of, tidied, union_of
+from noble_clay.core.mesh.draw_together import drawn_together
 from noble_clay.core.mesh.even_odd import enclosed
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.tolerances import UNIT
+from noble_clay.core.mesh.untangle import untangled
 from noble_clay.core.primitives.flat import cap_of, extruded, signed_area, turned_rings
 from noble_clay.core.primitives.simple import is_simple
 
@@ -20,6 +22,9 @@ TURN_STEP = math.radians(2.8125)
 
 MOST_PIECES = 64
 """Into which a side of a twisted outline is cut at most, so that its triangles lie close to the ruled surface."""
+
+FINER = (1, 2, 4)
+"""By how much the triangles of a twisted solid are made smaller, one after the other, while it crosses itself."""
 
 
 def deepest(rings: Sequence[Floats]) -> float:
@@ -44,17 +49,35 @@ def leaning(rings: Sequence[Floats], height: float, inset: float, turn: float = 
     if inset == 0 or _alike(turned, top):
         return _lofted(turned, speeds, height, inset, turn)
     solid = _wedged(turned, height, inset)
-    if turn != 0:
-        reach = max(float(np.hypot(*ring.T).max()) for ring in (*turned, *top))
-        fine = max(reach * TURN_STEP, reach / 24, height / 64)
+    if turn == 0:
+        return mesh_of(solid)
+    reach = max(float(np.hypot(*ring.T).max()) for ring in (*turned, *top))
+    return _twisted(solid, height, max(reach * TURN_STEP, reach / 24, height / 64), turn)
 
-        def twist(points: Floats) -> Floats:
+
+def _twisted(solid: Manifold, height: float, fine: float, turn: float) -> Mesh:
+    """A solid turned about the z axis as it rises. fine: mm, how long its edges are at most across; shorter where its
+    walls are so close together that they would cross.
+    """
+    from noble_clay.core.mesh.crossings import crossing_pairs
+
+    for finer in FINER:
+        long = fine / finer
+        tall = long * _slices(turn) * finer  # so high that edges as long upward turn by a slice's turn at most
+
+        def twist(points: Floats, tall: float = tall) -> Floats:
             x, y, z = points.T
-            a = turn * (z / height + 0.5)
-            return np.column_stack([x * np.cos(a) - y * np.sin(a), x * np.sin(a) + y * np.cos(a), z])
+            a = turn * (z / tall + 0.5)
+            return np.column_stack([x * np.cos(a) - y * np.sin(a), x * np.sin(a) + y * np.cos(a), z * (height / tall)])
 
-        solid = solid.refine_to_length(fine).warp_batch(twist)
-    return mesh_of(solid)
+        found = mesh_of(solid.scale((1, 1, tall / height)).refine_to_length(long).warp_batch(twist))
+        if len(crossing_pairs(found)) == 0:
+            break
+    return untangled(drawn_together(found))
+
+
+def _slices(turn: float) -> int:
+    return max(1, math.ceil(abs(turn) / TURN_STEP))
 
 
 def mitres(ring: Floats) -> Floats:
@@ -83,7 +106,7 @@ def _alike(low: Sequence[Floats], high: Sequence[Floats]) -> bool:
 
 def _lofted(rings: Sequence[Floats], speeds: Sequence[Floats], height: float, inset: float, turn: float) -> Mesh:
     """Rings carried up, point by point."""
-    steps = max(1, math.ceil(abs(turn) / TURN_STEP))
+    steps = _slices(turn)
     if turn != 0:
         rings, speeds = _cut(rings, speeds, height / steps)
     points, speed = np.concatenate(list(rings)), np.concatenate(list(speeds))

@@ -17,6 +17,7 @@ from noble_clay.core.field_kinds import Kind, NumbersKind, Shown, SpacePointsKin
 from noble_clay.core.fields import Coordinate, Facets, Flag, Length
 from noble_clay.core.kernel.plain import manifold_of, mesh_of, tidied, union_of
 from noble_clay.core.mesh.boxes import box_of
+from noble_clay.core.mesh.draw_together import drawn_together
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.mesh.tolerances import HAIR
 from noble_clay.core.primitives.base import (
@@ -152,14 +153,17 @@ Radii = tuple[float, ...]
 def _mesh(points: Points, radii: Radii, smooth: bool, closed: bool, facets: int) -> Mesh:
     """The limb where its points say."""
     if not smooth:
-        return mesh_of(tidied(union_of(_cones(points, radii, closed, facets))))
+        cones = _cones(points, radii, closed, facets)
+        joined = mesh_of(tidied(union_of(cones)))
+        return joined if len(cones) == 1 else drawn_together(joined)
     rows = _rows(points, radii, closed, facets)
     whole = stack(rows.with_ends(), closed)
     if rows.folds:
         whole = tidied(union_of(rows.pieces()))
-        return mesh_of(max(whole.decompose(), key=Manifold.volume))  # what else there is, rounding made
+        # What else there is than the largest body, rounding made.
+        return drawn_together(mesh_of(max(whole.decompose(), key=Manifold.volume)))
     balls = rows.balls()
-    return mesh_of(union_of([manifold_of(whole), *map(manifold_of, balls)])) if balls else whole
+    return drawn_together(mesh_of(union_of([manifold_of(whole), *map(manifold_of, balls)]))) if balls else whole
 
 
 @lru_cache(maxsize=512)
