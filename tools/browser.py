@@ -12,12 +12,14 @@ from selenium import webdriver
 from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 
+COARSE = 0.25
+
 
 def open_browser(
     downloads: Path | None = None, size: tuple[int, int] = (1280, 800), smooth: bool = True
 ) -> webdriver.Chrome:
     """A fresh browser whose page is `size` pixels; files it downloads go to `downloads`. smooth: without, edges are not
-    smoothed and a pixel drawn is as large as four of the page, which is much quicker where software draws.
+    smoothed and a pixel drawn is as large as sixteen of the page, which is much quicker where software draws.
     """
     options = Options()
     options.binary_location = "/usr/bin/chromium"
@@ -48,8 +50,13 @@ def open_browser(
         options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     browser = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    draw_at(browser, 1 if smooth else COARSE, size)
+    return browser
+
+
+def draw_at(browser: webdriver.Chrome, scale: float, size: tuple[int, int] = (1280, 800)) -> None:
+    """Have so many pixels drawn for each pixel of the page, along either side."""
     browser.execute_cdp_cmd(
         "Emulation.setDeviceMetricsOverride",
-        {"width": size[0], "height": size[1], "deviceScaleFactor": 1 if smooth else 0.5, "mobile": False},
+        {"width": size[0], "height": size[1], "deviceScaleFactor": scale, "mobile": False},
     )
-    return browser

@@ -11,7 +11,7 @@ from selenium.common.exceptions import StaleElementReferenceException, WebDriver
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
-from tools.browser import open_browser
+from tools.browser import COARSE, draw_at, open_browser
 
 
 class Chrome:
@@ -278,7 +278,9 @@ def pytest_runtest_makereport(item, call):
     hands = item.funcargs.get("hands")
     if hands is not None and report.when == "call" and report.failed:
         picture = Path(tempfile.mkdtemp(prefix="noble-clay-failed-")) / f"{item.name[:60]}.png"
+        draw_at(hands.browser, 1)  # to be read
         hands.browser.save_screenshot(str(picture))
+        draw_at(hands.browser, COARSE)
         said = [hands.browser.find_element(By.TAG_NAME, "body").text, *hands.complaints(), str(picture)]
         report.sections.append(("the page by then", "\n".join(said)))
     return report
