@@ -4,6 +4,7 @@ taken out.
 
 import io
 import math
+import uuid
 import zipfile
 
 import httpx
@@ -11,6 +12,10 @@ import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
+
+from noble_clay.core.formats.read import read_mesh
+from noble_clay.core.mesh.inspect import inspect_mesh
+from tests.building import box
 
 
 def figures(hands):
@@ -37,6 +42,15 @@ def drawn(hands):
     return int(hands.canvas().get_attribute("data-triangles"))
 
 
+def other_cube(hands):
+    """A cube of 10 mm on the shelf, as an earlier evening left it."""
+    with hands.server.client() as client:
+        made = client.post("/api/pieces", json={"name": "Toy block"}).raise_for_status().json()
+        edit = {"kind": "add_parts", "parts": [box("cube", (0, 0, 5), (10, 10, 10))]}
+        body = {"base_revision": 0, "request_id": str(uuid.uuid4()), "edit": edit}
+        client.post(f"/api/pieces/{made['id']}/edits", json=body).raise_for_status()
+
+
 @pytest.fixture
 def mushroom(hands):
     hands.new_piece()
@@ -59,9 +73,8 @@ def test_a_mushroom_is_laid_on_its_head_multiplied_and_seen_in_layers(mushroom):
     stem, cap = math.pi * 36 * 19, math.pi * 400 * 6
     high = (stem * 9.5 + cap * 22) / (stem + cap)
     tip = math.degrees(math.atan2(6, high))
-    said = lying(hands)
-    assert f"Falls over past {tip:.0f}"[:19] in said
-    assert "40 × 40 × 25 mm" in said
+    hands.until(lambda: f"Falls over past {tip:.0f}"[:19] in lying(hands), "it is not told how it stands")
+    assert "40 × 40 × 25 mm" in lying(hands)
 
     hands.button("Ways to lie …")
     hands.find("//tr[@class='words'][contains(., 'least support')]/following-sibling::tr//button", 60).click()
@@ -185,3 +198,26 @@ def test_a_ball_falls_over_is_made_to_stand_and_printed_by_a_printer_of_ones_own
         hands.find("//section[@aria-label='Printers']//button[.='Remove']").click()
         gone = "//section[@aria-label='Printers']//button[.='Workbench 2']"
         hands.until(lambda: not hands.there(gone), "the printer is still there")
+
+
+def test_another_piece_lies_beside_it_and_the_whole_bed_is_taken_out(mushroom):
+    hands = mushroom
+    other_cube(hands)
+    hands.browser.refresh()
+    until_figure(hands, "Layers", "125")
+    hands.until(lambda: drawn(hands) > 400, "it is not drawn")
+    alone = drawn(hands)
+    Select(hands.find("//div[@data-testid='beside']//select")).select_by_visible_text("Toy block")
+    hands.until(lambda: drawn(hands) > alone, "it is not drawn")
+    hands.type("Toy block", "200")
+    hands.find("//div[@data-testid='beside'][contains(., 'find no room')]")
+    hands.type("Toy block", "4")
+    hands.until(lambda: not hands.there("//div[@data-testid='beside'][contains(., 'no room')]"), "four find room")
+    assert "without what lies beside it" in hands.find("//aside[@aria-label='Rehearsal']").text
+    hands.button("Write the whole bed")
+    link = hands.find("//a[.='Bed as 3MF']", 60).get_attribute("href")
+    whole = read_mesh(httpx.get(link).raise_for_status().content, "3mf").mesh
+    assert inspect_mesh(whole).bodies == 5
+    assert whole.bounds[1][2] == pytest.approx(25, abs=1e-4)
+    hands.find("//button[@aria-label='Take Toy block off the bed']").click()
+    hands.until(lambda: not hands.there("//button[@aria-label='Take Toy block off the bed']"), "it still lies there")

@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 import pytest
+import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 from manifold3d import CrossSection
@@ -19,6 +20,7 @@ from noble_clay.core.printing.layers import bridges, sections
 from noble_clay.core.printing.maps import maps_of
 from noble_clay.core.printing.orientation import orientations
 from noble_clay.core.printing.paths import INFILL, OUTER, SKIN, Rings, blocks, hatched, lines_of, regions, within_all
+from noble_clay.core.printing.plate import ToLay, lay_out
 from noble_clay.core.printing.profiles import PRINTERS, Settings
 from tests.building import box, part, piece
 from tests.examples import examples
@@ -204,3 +206,29 @@ def test_maps_tell_how_far_it_leans_and_how_thick_it_is():
     slab = maps_of(manifold_of(mesh_of(box("a", (0, 0, 1.5), (40, 30, 3)))))
     assert set(np.round(slab.thick, 3).tolist()) == {3, 30, 40}
     assert len(slab.leans) > 1000, "cut into bits"
+
+
+def test_several_pieces_lie_on_one_bed_each_its_own_way_and_none_near_another():
+    slab, rod = mesh_of(box("a", (30, -5, 7), (60, 40, 5))), mesh_of(part("r", "cylinder", radius=6, height=90))
+    huge = mesh_of(box("h", (0, 0, 0), (400, 3, 3)))
+    things = [
+        ToLay(slab, Bed(), 2),
+        ToLay(rod, Bed(down=(1, 0, 0), scale=0.5), 5),
+        ToLay(huge, Bed(), 1),
+        ToLay(slab, Bed(spin=45), 60),
+    ]
+    lying = lay_out(things, PRINTER, 4.0)
+    assert [len(one.spots) for one in lying[:3]] == [2, 5, 0]
+    assert not lying[2].fits
+    assert 0 < len(lying[3].spots) < 60, "no room for so many"
+    np.testing.assert_allclose(sorted(lying[1].size), [6, 6, 45], atol=0.1)
+    areas = []
+    for thing, one in zip(things, lying, strict=True):
+        for matrix in one.matrices():
+            placed = laid(thing.mesh, matrix)
+            low, high = placed.bounds
+            assert low[2] == pytest.approx(0, abs=1e-9)
+            assert np.abs([low[:2], high[:2]]).max() <= PRINTER.bed[0] / 2 + 1e-6
+            areas.append(shapely.convex_hull(shapely.multipoints(placed.vertices[:, :2])))
+    apart = [a.distance(b) for i, a in enumerate(areas) for b in areas[:i]]
+    assert min(apart) >= 4 - 1e-6

@@ -11,8 +11,10 @@ from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import connect
 
 from noble_clay.core.formats.read import read_mesh
+from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.mass import volume
 from tests.building import box, part
+from tests.web.conftest import Maker
 from tests.web.test_jobs import until_ended
 
 
@@ -262,3 +264,59 @@ def test_the_kinds_of_long_work_have_words(maker):
     assert kinds["cut"]["label"] == "Cut into parts"
     refused = maker.client.post(f"{maker.url}/jobs", json={"kind": "cut", "params": {}})
     assert refused.status_code == 422, "only as its bed says"
+
+
+def another(maker, name, **fields):
+    """A second piece on the shelf: a cube of 10 mm."""
+    other = Maker(maker.client)
+    other.edit(kind="add_parts", parts=[box(name, (0, 0, 5), (10, 10, 10), **fields)])
+    return other
+
+
+def test_several_pieces_on_one_bed_are_shown_arranged_and_written_as_one(maker):
+    with_box(maker)
+    other = another(maker, "cube", _colour="#0a1b2c")
+    other.client.put(f"{other.url}/bed", json={"scale": 2, "copies": 7}).raise_for_status()
+    beside = {"piece": other.state["id"], "copies": 3}
+    found = lie(maker, copies=2, beside=[beside])
+    (shown,) = found["beside"]
+    assert (shown["problem"], shown["copies"], len(shown["lies"]["spots"])) == (None, 3, 3)
+    assert shown["lies"]["size"] == pytest.approx([20, 20, 20]), "as its own bed says"
+    assert shown["colours"]["cube"] == "#0a1b2c"
+    assert maker.client.get(f"/api/meshes/{shown['result']['key']}").status_code == 200
+
+    job = until_ended(maker.client, maker.client.post(f"{maker.url}/plate").raise_for_status().json())
+    assert job["state"] == "done", job["error"]
+    assert (job["result"]["bodies"], job["result"]["left_out"]) == (5, 0)
+    for ending in ("3mf", "stl"):
+        data = maker.client.get(f"/api/jobs/{job['id']}/plate.{ending}").raise_for_status().content
+        whole = read_mesh(data, ending).mesh
+        assert inspect_mesh(whole).bodies == 5
+        assert volume(whole) == pytest.approx(2 * 40 * 20 * 10 + 3 * 20**3, rel=1e-5)
+        assert whole.bounds[0][2] == pytest.approx(0, abs=1e-5)
+    assert maker.client.post(f"{maker.url}/plate").json()["id"] == job["id"], "asked again it is the same"
+    other.edit(kind="move", ids=["cube"], by=[0, 0, 1])
+    assert maker.client.post(f"{maker.url}/plate").json()["id"] != job["id"], "what lies beside has changed"
+
+
+def test_what_lies_beside_may_go_or_be_empty_and_the_rest_lies_all_the_same(maker):
+    with_box(maker)
+    gone, empty = another(maker, "cube"), Maker(maker.client)
+    beside = [{"piece": m.state["id"], "copies": 1} for m in (gone, empty)]
+    maker.client.delete(gone.url).raise_for_status()
+    found = lie(maker, beside=beside)
+    assert len(found["spots"]) == 1
+    assert "bin" in found["beside"][0]["problem"]
+    assert "nothing" in found["beside"][1]["problem"]
+    refused = maker.client.post(f"{maker.url}/plate")
+    assert refused.status_code == 422
+    assert "bin" in refused.json()["message"]
+
+
+def test_no_piece_lies_beside_itself_or_twice(maker):
+    own, other = maker.state["id"], another(maker, "cube").state["id"]
+    for beside in ([own], [other, other]):
+        answer = maker.client.put(f"{maker.url}/bed", json={"beside": [{"piece": p} for p in beside]})
+        assert answer.status_code in (400, 422)
+        assert "beside" in answer.text
+    assert maker.client.get(f"{maker.url}/bed").json()["bed"]["beside"] == []

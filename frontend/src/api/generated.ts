@@ -970,6 +970,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/plate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Plate
+         * @description Write all that lies on the bed as one file. Asked again about the same, it is the same job.
+         */
+        post: operations["post_plate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/plate.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Plate
+         * @description All that lies on the bed, where it lies: as 3MF an object for each piece, as STL the shape only.
+         */
+        get: operations["get_plate"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/making-of": {
         parameters: {
             query?: never;
@@ -1735,7 +1775,7 @@ export interface components {
          * Bed
          * @description printer, filament: names of profiles. down: the way, in the piece, that looks at the bed. spin: degrees about the
          *     upright, then. scale: times as large as modelled. gap: mm between what stands beside each other.
-         *     cut: where it is cut into parts.
+         *     cut: where it is cut into parts. beside: what else lies on it.
          */
         Bed: {
             /**
@@ -1800,6 +1840,11 @@ export interface components {
              *     }
              */
             cut: components["schemas"]["CutLines"];
+            /**
+             * Beside
+             * @default []
+             */
+            beside: components["schemas"]["Beside"][];
         };
         /**
          * BedAnswer
@@ -1852,6 +1897,40 @@ export interface components {
              * @default 32
              */
             slices: number;
+        };
+        /**
+         * Beside
+         * @description Another piece on the same bed, so many times; it lies as its own bed says.
+         */
+        Beside: {
+            /** Piece */
+            piece: string;
+            /**
+             * Copies
+             * @default 1
+             */
+            copies: number;
+        };
+        /**
+         * BesideAnswer
+         * @description Another piece on the bed. problem: why it does not lie there, in words. result: its joined skin; colours: of the
+         *     parts that this names.
+         */
+        BesideAnswer: {
+            /** Piece */
+            piece: string;
+            /** Name */
+            name: string;
+            /** Copies */
+            copies: number;
+            /** Problem */
+            problem: string | null;
+            result: components["schemas"]["ResultView"] | null;
+            /** Colours */
+            colours: {
+                [key: string]: string;
+            };
+            lies: components["schemas"]["Spots"] | null;
         };
         /** Box */
         Box: {
@@ -3389,9 +3468,7 @@ export interface components {
         };
         /**
          * Lying
-         * @description placing: 3 x 4, row by row, carries the piece onto the bed, its middle over the origin. spots: of each copy that
-         *     finds room x, y and whether it is turned by a right angle. support: corners of what it stands on. centre: of mass.
-         *     Lengths in mm, angles in degrees, areas in mm².
+         * @description support: corners of what it stands on. centre: of mass. Lengths in mm, angles in degrees, areas in mm².
          */
         Lying: {
             /** Placing */
@@ -3429,6 +3506,8 @@ export interface components {
             tip_towards: number;
             /** Floor Area */
             floor_area: number;
+            /** Beside */
+            beside: components["schemas"]["BesideAnswer"][];
         };
         /**
          * MakingAnswer
@@ -5394,6 +5473,29 @@ export interface components {
             kind: "split";
             /** Ids */
             ids: string[];
+        };
+        /**
+         * Spots
+         * @description placing: 3 x 4, row by row, carries the piece onto the bed, its middle over the origin. spots: of each copy that
+         *     finds room x, y, in mm, and whether it is turned by a right angle.
+         */
+        Spots: {
+            /** Placing */
+            placing: number[];
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+            /** Fits */
+            fits: boolean;
+            /** Spots */
+            spots: [
+                number,
+                number,
+                boolean
+            ][];
         };
         /** Star */
         Star: {
@@ -10438,6 +10540,175 @@ export interface operations {
             path: {
                 job_id: string;
                 number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    post_plate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobAnswer"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    get_plate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                kind: "3mf" | "stl";
             };
             cookie?: never;
         };

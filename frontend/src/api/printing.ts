@@ -6,13 +6,18 @@ import { useJobs } from './jobs';
 
 type Schemas = components['schemas'];
 /** How a piece lies, every field of it said. */
-export type Bed = Required<Omit<Schemas['Bed'], 'settings' | 'cut'>> & { settings: Settings; cut: CutLines };
+export type Bed = Required<Omit<Schemas['Bed'], 'settings' | 'cut' | 'beside'>> & {
+  settings: Settings;
+  cut: CutLines;
+  beside: Required<Schemas['Beside']>[];
+};
 export type CutLines = Required<Schemas['CutLines']>;
 export type Settings = Required<Schemas['Settings']>;
 export type Printer = Required<Schemas['Printer']>;
 export type Filament = Required<Schemas['Filament']>;
 export type BedState = { bed: Bed; printers: Printer[]; filaments: Filament[] };
 export type Lying = Schemas['Lying'];
+export type Spots = Schemas['Spots'];
 export type PrintDetails = Schemas['PrintDetails'];
 export type Steadying = Schemas['SteadyingAnswer'];
 export type Place = Schemas['PlaceAnswer'];
@@ -105,7 +110,7 @@ function useFollowed(job: Job | undefined): Job | undefined {
 
 /** Looks the piece over as it lies; again, where that was stopped. What many copies of it share is found out once. */
 export function usePrintCheck(id: string, revision: number | undefined, bed: Bed | undefined) {
-  const alike = bed && { ...bed, copies: 1, gap: 1, cut: null };
+  const alike = bed && { ...bed, copies: 1, gap: 1, cut: null, beside: null };
   const asked = useQuery({
     queryKey: ['print-check', id, revision, alike],
     queryFn: () => answered<Job>(api.POST('/api/pieces/{piece_id}/print-check', path(id))),
@@ -138,6 +143,19 @@ export function useMakingOf(id: string, revision: number) {
     }),
   });
   const job = useFollowed(ask.data?.of === revision ? ask.data.job : undefined);
+  return { ask: ask.mutate, waiting: ask.isPending, error: ask.error, job };
+}
+
+/** Writes all that lies on the bed when it is asked for; out of date once anything lies otherwise. */
+export function useTakeOutPlate(id: string, revision: number, bed: Bed, lies: Lying) {
+  const of = JSON.stringify([revision, bed, lies.beside]);
+  const ask = useMutation({
+    mutationFn: async () => ({
+      of,
+      job: await answered<Job>(api.POST('/api/pieces/{piece_id}/plate', path(id))),
+    }),
+  });
+  const job = useFollowed(ask.data?.of === of ? ask.data.job : undefined);
   return { ask: ask.mutate, waiting: ask.isPending, error: ask.error, job };
 }
 

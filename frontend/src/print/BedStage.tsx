@@ -13,7 +13,7 @@ import { boxOnBed } from './bedPlaces';
 import { CutPlanes, PartsApart } from './CutView';
 import { LayerBar } from './LayerBar';
 import { LayerPaths } from './LayerPaths';
-import { LyingPieces } from './LyingPieces';
+import { LyingBeside, LyingPieces } from './LyingPieces';
 import { leanScale, PRINT_LOOKS, type PrintLook, wallScale } from './looks';
 import { Mapped } from './Mapped';
 
@@ -21,6 +21,8 @@ type Props = {
   open: Open;
   view: ViewHandle;
   reload: () => void;
+  /** The meshes of what lies beside it are gone: have them made again. */
+  relay: () => void;
   printer: Printer | undefined;
   lies: Lying | undefined;
   /** The check that is done, and what it found. */
@@ -37,8 +39,23 @@ type Props = {
 };
 
 export function BedStage(props: Props) {
-  const { open, view, reload, printer, lies, job, checked, bed, cut, look, setLook, layer, setLayer, spot } =
-    props;
+  const {
+    open,
+    view,
+    reload,
+    relay,
+    printer,
+    lies,
+    job,
+    checked,
+    bed,
+    cut,
+    look,
+    setLook,
+    layer,
+    setLayer,
+    spot,
+  } = props;
   const scene = open.state.scene;
   const [wide, deep, high] = (printer?.bed ?? [200, 200, 200]) as [number, number, number];
   const top = checked ? checked.layers - 1 : 0;
@@ -59,8 +76,10 @@ export function BedStage(props: Props) {
           reach={Math.hypot(wide, deep) / 2}
         >
           {scene?.result && lies && shown === 'solid' && (
-            <LyingPieces result={scene.result} known={open.known} lies={lies} onLost={reload} />
+            <LyingPieces result={scene.result} known={open.known} lies={lies} alone onLost={reload} />
           )}
+          {shown === 'solid' &&
+            lies?.beside.map((other) => <LyingBeside key={other.piece} other={other} onLost={relay} />)}
           {lies && job && shown === 'overhangs' && (
             <Mapped job={job} lies={lies} which="leans" scale={leanScale()} />
           )}

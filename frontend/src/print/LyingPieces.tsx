@@ -1,21 +1,44 @@
-/** The piece as it is glazed, at every spot where a copy of it lies. */
+/** Pieces as they are glazed, at every spot where a copy of one lies. */
 import { useMemo } from 'react';
-import type { Lying } from '../api/printing';
+import type { Lying, Spots } from '../api/printing';
 import type { Known } from '../controls/tree';
 import { ResultMesh } from '../viewport/ResultMesh';
-import { placingOf, spotsOf } from './bedPlaces';
+import { matricesOf } from './bedPlaces';
 
 type Props = {
   result: { key: string; parts: string[]; triangles: number };
   known: Map<string, Known>;
-  lies: Lying;
+  lies: Spots;
+  /** It lies in the middle where it finds no room. */
+  alone: boolean;
   onLost: () => void;
 };
 
 const NOTHING = new Set<string>();
 
-export function LyingPieces({ result, known, lies, onLost }: Props) {
-  const matrices = useMemo(() => spotsOf(lies).map((spot) => spot.multiply(placingOf(lies))), [lies]);
+/** What lies beside the piece, whose parts are known by their colours only. */
+export function LyingBeside({ other, onLost }: { other: Lying['beside'][number]; onLost: () => void }) {
+  const known = useMemo(
+    () => new Map(Object.entries(other.colours).map(([id, colour]) => [id, colouredOnly(colour)])),
+    [other.colours],
+  );
+  if (!other.result || !other.lies) return null;
+  return <LyingPieces result={other.result} known={known} lies={other.lies} alone={false} onLost={onLost} />;
+}
+
+const colouredOnly = (colour: string): Known => ({
+  part: {} as Known['part'],
+  parent: null,
+  index: 0,
+  depth: 0,
+  colour,
+  role: 'union',
+  reference: false,
+  hidden: false,
+});
+
+export function LyingPieces({ result, known, lies, alone, onLost }: Props) {
+  const matrices = useMemo(() => matricesOf(lies, alone), [lies, alone]);
   const shown = { key: result.triangles ? result.key : null, parts: result.parts };
   return matrices.map((matrix, i) => (
     // biome-ignore lint/suspicious/noArrayIndexKey: a copy has no other name

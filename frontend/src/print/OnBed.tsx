@@ -5,6 +5,7 @@ import { ChoiceField } from '../controls/fields/ChoiceField';
 import { NumberField } from '../controls/fields/NumberField';
 import { plural, short, UNSTEADY } from '../controls/format';
 import type { Open } from '../controls/PieceFrame';
+import { BesideIt } from './BesideIt';
 import { MakeItStand } from './MakeItStand';
 import { StandingPlan } from './StandingPlan';
 import { upright, WaysToLie } from './WaysToLie';
@@ -171,6 +172,7 @@ export function OnBed({ open, known, lies, failure, wrong, set }: Props) {
           {lies.tip_angle < UNSTEADY && upright(bed) && <MakeItStand open={open} />}
         </div>
       )}
+      {lies && <BesideIt open={open} bed={bed} lies={lies} set={set} />}
     </aside>
   );
 }

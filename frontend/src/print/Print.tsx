@@ -47,7 +47,10 @@ export function Print() {
   );
 
   // All of it comes into sight when it comes to lie otherwise.
-  const shape = lies && printer ? JSON.stringify([lies.size, lies.spots, printer.bed]) : '';
+  const shape =
+    lies && printer
+      ? JSON.stringify([lies.size, lies.spots, lies.beside.map((b) => b.lies?.spots), printer.bed])
+      : '';
   // biome-ignore lint/correctness/useExhaustiveDependencies: once for every other way to lie
   useEffect(() => {
     if (lies) view.rig?.frame(boxOnBed(lies), false);
@@ -90,6 +93,7 @@ export function Print() {
             open={open}
             view={view}
             reload={reload}
+            relay={() => void lying.refetch()}
             printer={printer}
             lies={lies}
             job={done?.id}

@@ -49,7 +49,7 @@ export function Rehearsal({ open, job, again, lies, copies, details, show, follo
             </button>
           </p>
         )}
-        {checked && <Figures checked={checked} number={number} />}
+        {checked && <Figures checked={checked} number={number} beside={(lies?.beside.length ?? 0) > 0} />}
         {job && checked && <PrintRun job={job.id} layers={checked.layers} follow={follow} />}
       </div>
       {checked && details && <LookHere checked={checked} details={details} show={show} />}
@@ -60,7 +60,7 @@ export function Rehearsal({ open, job, again, lies, copies, details, show, follo
   );
 }
 
-function Figures({ checked, number }: { checked: Checked; number: number }) {
+function Figures({ checked, number, beside }: { checked: Checked; number: number; beside: boolean }) {
   const share = `± ${short(100 * checked.uncertainty)} %`;
   const rows: [string, string, string?][] = [
     ['Time', duration(checked.seconds * number), share],
@@ -86,7 +86,8 @@ function Figures({ checked, number }: { checked: Checked; number: number }) {
         ))}
       </dl>
       <p className="quiet mb-0">
-        {number > 1 ? `for ${number} copies; ` : ''}time, filament and cost may be off by {share.slice(2)}
+        {number > 1 ? `for ${number} copies; ` : ''}
+        {beside ? 'without what lies beside it; ' : ''}time, filament and cost may be off by {share.slice(2)}
       </p>
     </>
   );

@@ -10,9 +10,10 @@ from noble_clay.jobs.kinds.inspect_mesh import InspectMesh
 from noble_clay.jobs.kinds.making_of import MakingOf
 from noble_clay.jobs.kinds.mend import Mend
 from noble_clay.jobs.kinds.orient import Orient
+from noble_clay.jobs.kinds.plate import TakeOutPlate
 from noble_clay.jobs.kinds.print_check import CheckPrint
 from noble_clay.jobs.kinds.rehearse import Rehearse
 
-KINDS = [BringIn, InspectMesh, Mend, Rehearse, CheckPrint, Orient, CutApart, MakingOf]
+KINDS = [BringIn, InspectMesh, Mend, Rehearse, CheckPrint, Orient, CutApart, TakeOutPlate, MakingOf]
 JOBS: dict[str, JobKind] = {cls.kind: cls() for cls in extended("JOBS", KINDS)}
 """By kind."""

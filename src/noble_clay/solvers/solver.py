@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from noble_clay.core.evaluate.drafts import Drafter
 from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.evaluate.large_pieces import TiledSkins
+from noble_clay.core.evaluate.result import Result
 from noble_clay.core.evaluate.view import Views
 from noble_clay.core.evaluate.watch import Watch
 from noble_clay.core.measure.neighbours import Neighbours
@@ -89,9 +90,12 @@ class Solver:
             result = replace(result, crossing=self.evaluator.crossings.parts(piece))
         found = soundness_values(result) if known else None
         seconds = time.perf_counter() - started
+        return {"result": self.skin_of(piece, result), "soundness": found, "seconds": seconds}
+
+    def skin_of(self, piece: Piece, result: Result) -> dict[str, Any]:
+        """The joined skin as the view fetches it, kept under its key."""
         parts = self.keep_skin(result.key, piece, lambda: (result.mesh, result.part_of, result.part_ids))
-        view = {"key": result.key, "triangles": len(result.mesh.triangles), "parts": parts}
-        return {"result": view, "soundness": found, "seconds": seconds}
+        return {"key": result.key, "triangles": len(result.mesh.triangles), "parts": parts}
 
     def remember(self, piece_id: str, shown: Shown) -> None:
         self.shown.pop(piece_id, None)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import struct
+from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Path, Response
@@ -13,6 +14,7 @@ from starlette.concurrency import run_in_threadpool
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.formats.file_names import plain_name
+from noble_clay.core.formats.registry import FORMATS
 from noble_clay.core.piece.edits import AnyEdit
 from noble_clay.core.printing.bed import Bed
 from noble_clay.core.printing.paths import BLOCK, Rings, lines_of
@@ -20,15 +22,16 @@ from noble_clay.core.printing.profiles import Filament, Printer, Profile, check_
 from noble_clay.jobs.kinds.base import asked_for
 from noble_clay.jobs.kinds.cut_apart import PARTS, SHOWN
 from noble_clay.jobs.kinds.making_of import PAGE, PDF
+from noble_clay.jobs.kinds.plate import PLATE, Another, OnPlate
 from noble_clay.jobs.kinds.print_check import DETAILS, LAYERS, MAPS, OnBed
 from noble_clay.solvers.desk import state_key
 from noble_clay.solvers.pool import MAKING_PATIENCE
 from noble_clay.store import jobs
 from noble_clay.store.beds import forget_before, keep_bed, load_bed, newest_of
-from noble_clay.store.pieces import load_piece
+from noble_clay.store.pieces import NoSuchPiece, Unreadable, load_piece
 from noble_clay.store.preferences import load_preferences
 from noble_clay.store.tables import JobRow
-from noble_clay.web.answers import JobAnswer
+from noble_clay.web.answers import JobAnswer, ResultView
 from noble_clay.web.jobs import JobId, job_answer
 from noble_clay.web.pieces import PieceId
 from noble_clay.web.preferences import Preferences
@@ -46,22 +49,41 @@ class BedAnswer(BaseModel):
     filaments: tuple[Filament, ...]
 
 
-class Lying(BaseModel):
+class Spots(BaseModel):
     """placing: 3 x 4, row by row, carries the piece onto the bed, its middle over the origin. spots: of each copy that
-    finds room x, y and whether it is turned by a right angle. support: corners of what it stands on. centre: of mass.
-    Lengths in mm, angles in degrees, areas in mm².
+    finds room x, y, in mm, and whether it is turned by a right angle.
     """
 
     placing: list[float]
     size: tuple[float, float, float]
     fits: bool
     spots: list[tuple[float, float, bool]]
+
+
+class BesideAnswer(BaseModel):
+    """Another piece on the bed. problem: why it does not lie there, in words. result: its joined skin; colours: of the
+    parts that this names.
+    """
+
+    piece: str
+    name: str
+    copies: int
+    problem: str | None
+    result: ResultView | None
+    colours: dict[str, str]
+    lies: Spots | None
+
+
+class Lying(Spots):
+    """support: corners of what it stands on. centre: of mass. Lengths in mm, angles in degrees, areas in mm²."""
+
     stands: bool
     support: list[tuple[float, float]]
     centre: tuple[float, float, float]
     tip_angle: float
     tip_towards: float
     floor_area: float
+    beside: list[BesideAnswer]
 
 
 class PlaceAnswer(BaseModel):
@@ -109,6 +131,8 @@ def put_bed(shop: AWorkshop, piece_id: PieceId, bed: Bed) -> BedAnswer:
         likes = _preferences(session)
         named(likes.filaments, bed.filament, "filament")
         check_layer(bed.settings, named(likes.printers, bed.printer, "printer"))
+        if any(other.piece == piece_id for other in bed.beside):
+            raise MeshError("beside: a piece does not lie beside itself; raise its copies")
         keep_bed(session, piece_id, bed.model_dump(mode="json"))
         return _bed(session, piece_id)
 
@@ -133,13 +157,52 @@ def _there(profiles: tuple[Profile, ...], name: str) -> Profile:
 async def post_lie(shop: AWorkshop, piece_id: PieceId) -> Lying:
     """Where the piece and its copies come to lie, and whether it stands."""
 
-    def asked(session: Session) -> tuple[dict[str, Any], OnBed]:
-        return load_piece(session, piece_id).piece.dump(), _on_bed(session, piece_id)
+    def asked(session: Session) -> tuple[dict[str, Any], OnBed, list[Neighbour]]:
+        on_bed = _on_bed(session, piece_id)
+        return load_piece(session, piece_id).piece.dump(), on_bed, _neighbours(session, on_bed.bed)
 
-    document, on_bed = await shop.stored(asked)
+    document, on_bed, around = await shop.stored(asked)
     bed, printer = on_bed.bed.model_dump(mode="json"), on_bed.printer.model_dump(mode="json")
-    question = shop.pool.ask(piece_id, "lie", document, bed, printer, patience=MAKING_PATIENCE)
-    return Lying.model_validate(await answered(question))
+    there = [each for each in around if each.problem is None]
+    others = [{"document": e.document, "bed": e.bed.model_dump(mode="json"), "copies": e.copies} for e in there]
+    question = shop.pool.ask(piece_id, "lie", document, bed, printer, others, patience=MAKING_PATIENCE)
+    found = await answered(question)
+    made = iter(found["beside"])
+    found["beside"] = [
+        {"piece": e.piece, "name": e.name, "copies": e.copies, **(next(made) if e.problem is None else e.gone())}
+        for e in around
+    ]
+    return Lying.model_validate(found)
+
+
+@dataclass(frozen=True)
+class Neighbour:
+    """What lies beside a piece, as it is kept now. problem: why it cannot, in words; document is empty then."""
+
+    piece: str
+    copies: int
+    name: str
+    bed: Bed
+    document: dict[str, Any]
+    problem: str | None = None
+
+    def gone(self) -> dict[str, Any]:
+        """What is answered of one that cannot lie there."""
+        return {"problem": self.problem, "result": None, "colours": {}, "lies": None}
+
+
+def _neighbours(session: Session, bed: Bed) -> list[Neighbour]:
+    found = []
+    for other in bed.beside:
+        try:
+            kept = load_piece(session, other.piece)
+        except (NoSuchPiece, Unreadable) as error:
+            name = error.broken.name if isinstance(error, Unreadable) else "A piece that is gone"
+            found.append(Neighbour(other.piece, other.copies, name, Bed(), {}, str(error)))
+        else:
+            own = _bed(session, other.piece).bed
+            found.append(Neighbour(other.piece, other.copies, kept.piece.name, own, kept.piece.dump()))
+    return found
 
 
 def _on_bed(session: Session, piece_id: str) -> OnBed:
@@ -167,7 +230,7 @@ def post_print_check(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
 def _alone_on_bed(session: Session, piece_id: str) -> dict[str, Any]:
     """What makes a difference to one piece: not how many there are, how far apart, and where it is cut."""
     params = _on_bed(session, piece_id).model_dump(mode="json")
-    params["bed"] |= Bed().model_dump(mode="json", include={"copies", "gap", "cut"})
+    params["bed"] |= Bed().model_dump(mode="json", include={"copies", "gap", "cut", "beside"})
     return params
 
 
@@ -206,6 +269,31 @@ def get_cut_part(shop: AWorkshop, job_id: JobId, number: Annotated[int, Path(ge=
     if not data:
         raise MeshError(f"there is no part {number}")
     return Response(data, media_type="application/octet-stream", headers=HELD)
+
+
+@router.post("/api/pieces/{piece_id}/plate", status_code=202)
+def post_plate(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
+    """Write all that lies on the bed as one file. Asked again about the same, it is the same job."""
+    with shop.transaction() as session:
+        on_bed = _on_bed(session, piece_id)
+        others = []
+        for each in _neighbours(session, on_bed.bed):
+            if each.problem is not None:
+                raise MeshError(f'"{each.name}" cannot lie on this bed: {each.problem}')
+            others.append(Another(piece=each.piece, copies=each.copies, bed=each.bed, state=state_key(each.document)))
+        asked = OnPlate(bed=on_bed.bed, printer=on_bed.printer, others=others)
+        answer, new = _asked(session, piece_id, "plate", asked.model_dump(mode="json"))
+    return _begun(shop, answer, new)
+
+
+@router.get("/api/jobs/{job_id}/plate.{kind}", response_class=Response)
+def get_plate(shop: AWorkshop, job_id: JobId, kind: Literal["3mf", "stl"]) -> Response:
+    """All that lies on the bed, where it lies: as 3MF an object for each piece, as STL the shape only."""
+    with shop.transaction() as session:
+        job = ended_well(session, job_id, "plate")
+        data = b"".join(jobs.job_file(session, job_id, f"{PLATE}.{kind}"))
+    headers = {"content-disposition": f'attachment; filename="{plain_name(job.name)}-bed.{kind}"'}
+    return Response(data, media_type=FORMATS[kind].media, headers=headers)
 
 
 @router.post("/api/pieces/{piece_id}/making-of", status_code=202)

@@ -11,10 +11,14 @@ from noble_clay.core.piece.models import CLAY, Part, Piece
 
 def piece_bytes(piece: Piece, result: Result, file_format: str) -> bytes:
     """An evaluated piece as the bytes of a file; what that keeps of names and colours, the format's `about` says."""
+    return mesh_bytes(result.written.mesh, piece.name, file_format, named_parts(piece, result))
+
+
+def named_parts(piece: Piece, result: Result) -> NamedParts:
+    """Which of the piece's parts each triangle is of that is written."""
     shown = shown_colours(piece)
     names = {p.id: p.name for p in piece.walk()}
-    parts = NamedParts(result.written.part_of, [(names[i], shown[i]) for i in result.part_ids])
-    return mesh_bytes(result.written.mesh, piece.name, file_format, parts)
+    return NamedParts(result.written.part_of, [(names[i], shown[i]) for i in result.part_ids])
 
 
 def mesh_bytes(mesh: Mesh, name: str, file_format: str, parts: NamedParts | None = None) -> bytes:

@@ -10,12 +10,16 @@ from pydantic import ConfigDict, Field, model_validator
 
 from noble_clay.core.fields import Coordinate, Flag, IsNumber, Model
 from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.piece.models import HexId
 from noble_clay.core.printing.cutting import PegKind
 from noble_clay.core.printing.profiles import FILAMENTS, PRINTERS, Settings
 
 DOWN = np.array([0.0, 0.0, -1.0])
 MOST_COPIES = 200
 MOST_PLANES = 12
+MOST_BESIDE = 30
+"""Other pieces on one bed."""
+
 ProfileName = Annotated[str, Field(min_length=1, max_length=40)]
 Way = Annotated[float, Field(ge=-1e6, le=1e6), IsNumber]
 
@@ -38,10 +42,17 @@ class CutLines(Model):
     labels: Flag = True
 
 
+class Beside(Model):
+    """Another piece on the same bed, so many times; it lies as its own bed says."""
+
+    piece: HexId
+    copies: Annotated[int, Field(ge=1, le=MOST_COPIES), IsNumber] = 1
+
+
 class Bed(Model):
     """printer, filament: names of profiles. down: the way, in the piece, that looks at the bed. spin: degrees about the
     upright, then. scale: times as large as modelled. gap: mm between what stands beside each other.
-    cut: where it is cut into parts.
+    cut: where it is cut into parts. beside: what else lies on it.
     """
 
     model_config = ConfigDict(defer_build=False)
@@ -55,11 +66,18 @@ class Bed(Model):
     copies: Annotated[int, Field(ge=1, le=MOST_COPIES), IsNumber] = 1
     gap: Annotated[float, Field(ge=0.5, le=100), IsNumber] = 6.0
     cut: CutLines = CutLines()
+    beside: Annotated[tuple[Beside, ...], Field(max_length=MOST_BESIDE)] = ()
 
     @model_validator(mode="after")
     def _looks_somewhere(self) -> Bed:
         if math.hypot(*self.down) < 1e-6:
             raise ValueError("down must point somewhere")
+        return self
+
+    @model_validator(mode="after")
+    def _each_once(self) -> Bed:
+        if len({other.piece for other in self.beside}) < len(self.beside):
+            raise ValueError("beside names a piece twice: raise its copies")
         return self
 
     def turning(self) -> Floats:

@@ -108,13 +108,19 @@ class PieceJob(JobKind):
     def inputs(self, sessions: Sessions, row: JobRow, folder: Path) -> list[Run]:
         assert row.piece_id is not None
         with sessions.begin() as session:
-            kept = load_piece(session, row.piece_id)
-            (folder / PIECE).write_text(kept.piece.text(), encoding="utf-8")
-            for sha256 in {p.mesh.asset for p in kept.piece.walk() if p.mesh is not None}:
-                data = asset_data(session, sha256)
-                if data is not None:
-                    (folder / f"{sha256}.glb").write_bytes(data)
-        return [Run("", folder, {**row.params, "revision": kept.revision})]
+            revision = lay_ready(session, row.piece_id, folder)
+        return [Run("", folder, {**row.params, "revision": revision})]
+
+
+def lay_ready(session: Session, piece_id: str, folder: Path) -> int:
+    """Write a piece and its meshes into a folder, for `piece_in`; its revision. Raises NoSuchPiece, Unreadable."""
+    kept = load_piece(session, piece_id)
+    (folder / PIECE).write_text(kept.piece.text(), encoding="utf-8")
+    for sha256 in {p.mesh.asset for p in kept.piece.walk() if p.mesh is not None}:
+        data = asset_data(session, sha256)
+        if data is not None:
+            (folder / f"{sha256}.glb").write_bytes(data)
+    return kept.revision
 
 
 def piece_in(folder: Path) -> tuple[Piece, Assets]:

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from noble_clay.core.errors import PieceError, Problem
-from noble_clay.core.kernel.plain import manifold_of
+from noble_clay.core.errors import ClayError, PieceError, Problem
+from noble_clay.core.formats.write import shown_colours
 from noble_clay.core.piece.read import piece_from_values
 from noble_clay.core.printing import steadying
-from noble_clay.core.printing.arranging import arranged, footprint
-from noble_clay.core.printing.bed import Bed, laid
-from noble_clay.core.printing.check import fits
+from noble_clay.core.printing.bed import Bed
+from noble_clay.core.printing.plate import Laid, ToLay, lay_out
 from noble_clay.core.printing.profiles import Printer
 from noble_clay.core.printing.standing import standing
 from noble_clay.solvers.solver import Solver
@@ -28,29 +27,55 @@ def steadyings(solver: Solver, document: dict[str, Any]) -> list[dict[str, Any]]
     ]
 
 
-def lie(solver: Solver, document: dict[str, Any], bed: dict[str, Any], printer: dict[str, Any]) -> dict[str, Any]:
-    """Where the piece and its copies come to lie. Raises PieceError for one of which nothing is left."""
+def lie(
+    solver: Solver,
+    document: dict[str, Any],
+    bed: dict[str, Any],
+    printer: dict[str, Any],
+    beside: list[dict[str, Any]],
+) -> dict[str, Any]:
+    """Where the piece and its copies come to lie, and what lies beside them: of each other piece its document, bed and
+    copies. Raises PieceError for a piece of which nothing is left; of the others, that is told.
+    """
     result = solver.evaluator.evaluate(piece_from_values(document))
     if result.solid.empty:
         raise PieceError(Problem("nothing is left of this piece, so there is nothing to print"))
-    asked, machine = Bed.model_validate(bed), Printer.model_validate(printer)
-    mesh = result.written.mesh
-    placing = asked.placing(mesh)
-    lying = laid(mesh, placing)
-    size = (lying.vertices.max(axis=0) - lying.vertices.min(axis=0)).tolist()
-    solid = manifold_of(lying)
-    room = fits(size, machine)
-    spots = arranged([footprint(solid)] * asked.copies, machine.bed[0], machine.bed[1], asked.gap) if room else []
-    stands = standing(lying)
+    asked = Bed.model_validate(bed)
+    things = [ToLay(result.written.mesh, asked, asked.copies)]
+    shown = [_other(solver, each, things) for each in beside]
+    laid, *others = lay_out(things, Printer.model_validate(printer), asked.gap)
+    stands = standing(laid.mesh)
+    laid_others = iter(others)
     return {
-        "placing": placing.reshape(-1).tolist(),
-        "size": size,
-        "fits": room,
-        "spots": [(s.x, s.y, s.turned) for s in spots if s is not None],
+        **_values(laid),
         "stands": stands.stands,
         "support": stands.support.tolist(),
         "centre": stands.centre.tolist(),
         "tip_angle": stands.tip_angle,
         "tip_towards": stands.tip_towards,
         "floor_area": stands.floor_area,
+        "beside": [{**one, "lies": None if one["problem"] else _values(next(laid_others))} for one in shown],
     }
+
+
+def _values(laid: Laid) -> dict[str, Any]:
+    return {
+        "placing": laid.placing.reshape(-1).tolist(),
+        "size": laid.size.tolist(),
+        "fits": laid.fits,
+        "spots": [(s.x, s.y, s.turned) for s in laid.spots],
+    }
+
+
+def _other(solver: Solver, asked: dict[str, Any], things: list[ToLay]) -> dict[str, Any]:
+    """Another piece's skin as the view shows it, or why there is none; it is put to the things to lay."""
+    found: dict[str, Any] = {"problem": None, "result": None, "colours": {}}
+    try:
+        piece = piece_from_values(asked["document"])
+        result = solver.evaluator.evaluate(piece)
+    except ClayError as error:
+        return {**found, "problem": str(error)}
+    if result.solid.empty:
+        return {**found, "problem": "nothing is left of it"}
+    things.append(ToLay(result.written.mesh, Bed.model_validate(asked["bed"]), asked["copies"]))
+    return {**found, "result": solver.skin_of(piece, result), "colours": shown_colours(piece)}

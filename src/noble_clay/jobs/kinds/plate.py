@@ -1,0 +1,111 @@
+"""All that lies on a bed as one file: the piece, its copies, and the pieces beside it, as they are laid out."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any, ClassVar
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict
+from sqlalchemy.orm import Session
+
+from noble_clay.core.errors import MeshError
+from noble_clay.core.formats.read_back import check_read_back
+from noble_clay.core.formats.threemf_write import Body, write_threemf_of
+from noble_clay.core.formats.write import mesh_bytes, named_parts
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.printing.bed import Bed, laid
+from noble_clay.core.printing.plate import ToLay, lay_out
+from noble_clay.core.printing.profiles import Printer
+from noble_clay.jobs.kinds.base import Params, PieceJob, Run, Tell, asked_for, lay_ready, made_in
+from noble_clay.store import jobs
+from noble_clay.store.database import Sessions
+from noble_clay.store.tables import JobRow
+
+PLATE = "plate"
+OFF_MM = 1e-3
+"""By which a placed point may be off in a 3MF, whose turns and scales have six decimals."""
+
+
+class Another(BaseModel):
+    """A piece beside the one the job is about. state: of its parts, so that the same is not asked for twice."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    piece: str
+    copies: int
+    bed: Bed
+    state: str
+
+
+class OnPlate(BaseModel):
+    """bed: of the piece that the job is about. printer: the profile that it names."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    bed: Bed
+    printer: Printer
+    others: list[Another]
+
+
+class TakeOutPlate(PieceJob):
+    kind: ClassVar[str] = "plate"
+    label: ClassVar[str] = "Everything on the bed"
+    quiet: ClassVar[bool] = True
+    of_piece: ClassVar[bool] = False  # asked for by the Print stage, with what its bed says
+
+    def inputs(self, sessions: Sessions, row: JobRow, folder: Path) -> list[Run]:
+        (run,) = super().inputs(sessions, row, folder)
+        for number, other in enumerate(asked_for(OnPlate, row.params).others):
+            own = folder / str(number)
+            own.mkdir()
+            with sessions.begin() as session:
+                lay_ready(session, other.piece, own)
+        return [run]
+
+    def task(self, folder: Path, params: Params, tell: Tell) -> Params:
+        asked = asked_for(OnPlate, params)
+        wanted = [(folder, asked.bed, asked.bed.copies)]
+        wanted += [(folder / str(n), other.bed, other.copies) for n, other in enumerate(asked.others)]
+        made, things = [], []
+        for number, (place, bed, copies) in enumerate(wanted):
+            tell(0.6 * number / len(wanted), "making the pieces")
+            piece, result = made_in(place)
+            if not result.inspection.sound:
+                raise MeshError(f'"{piece.name}" is not sound: mend it, or take it off the bed')
+            made.append((piece, result))
+            things.append(ToLay(result.written.mesh, bed, copies))
+        tell(0.6, "arranging")
+        lying = lay_out(things, asked.printer, asked.bed.gap)
+        bodies = [
+            Body(result.written.mesh, piece.name, named_parts(piece, result), one.matrices())
+            for (piece, result), one in zip(made, lying, strict=True)
+            if one.spots
+        ]
+        if not bodies:
+            raise MeshError("nothing of this finds room on the bed")
+        whole = _together([laid(body.mesh, matrix) for body in bodies for matrix in body.matrices])
+        title = f"{made[0][0].name}, bed"
+        for share, ending in ((0.7, "3mf"), (0.85, "stl")):
+            tell(share, f"writing {ending.upper()}")
+            data = write_threemf_of(bodies, title) if ending == "3mf" else mesh_bytes(whole, title, ending)
+            check_read_back(data, ending, whole, OFF_MM)
+            (folder / f"{PLATE}.{ending}").write_bytes(data)
+        stand = sum(len(one.spots) for one in lying)
+        left_out = sum(thing.copies for thing in things) - stand
+        return {"bodies": stand, "left_out": left_out, "revision": params["revision"]}
+
+    def keep(self, session: Session, row: JobRow, folder: Path, result: Params) -> None:
+        for name in (f"{PLATE}.3mf", f"{PLATE}.stl"):
+            jobs.add_block(session, row.id, name, 0, (folder / name).read_bytes())
+
+    def outcome(self, result: Params) -> str:
+        return f"{result['bodies']} on the bed"
+
+
+def _together(meshes: list[Mesh]) -> Mesh:
+    """Some meshes as one, their points as files hold them."""
+    starts = np.cumsum([0, *(len(m.vertices) for m in meshes)])
+    vertices = np.concatenate([m.vertices for m in meshes]).astype(np.float32).astype(float)
+    faces: list[Any] = [m.triangles + start for m, start in zip(meshes, starts, strict=False)]
+    return Mesh(vertices, np.concatenate(faces))
