@@ -175,7 +175,14 @@ def test_a_ball_falls_over_is_made_to_stand_and_printed_by_a_printer_of_ones_own
     assert "Falls over by itself" in hands.find("//div[@class='standing']", 30).text
     proposals = hands.find("//*[@data-testid='steadyings']", 60)
     hands.until(lambda: "off its foot" in proposals.text, "nothing is proposed")
-    hands.find("//div[@class='recipe-step'][contains(., 'off its foot')]/button").click()
+    step = "//div[@class='recipe-step'][contains(., 'off its foot')]"
+    hands.find(f"{step}/button[.='Try it']").click()
+    hands.find("//output[starts-with(., 'Tried out')]", 30)
+    hands.until(lambda: "Falls over past" in lying(hands), "it is not told how it would stand", 30)
+    assert [p["name"] for p in hands.piece()["parts"]] == ["Sphere"], "nothing is changed"
+    hands.find(f"{step}/button[.='Try it']").click()
+    hands.until(lambda: "Falls over by itself" in lying(hands), "it is not as it was")
+    hands.find(f"{step}/button[.='Do it']").click()
     hands.until(lambda: "Falls over past" in lying(hands), "it does not stand", 60)
     assert [p["name"] for p in hands.piece()["parts"]] == ["Sphere", "Flat foot"]
     hands.find("//button[@aria-label='Undo']").click()

@@ -266,6 +266,22 @@ def test_the_kinds_of_long_work_have_words(maker):
     assert refused.status_code == 422, "only as its bed says"
 
 
+def test_what_would_make_it_stand_is_tried_out_and_nothing_is_changed(maker):
+    maker.edit(kind="add_parts", parts=[part("ball", "sphere", (0, 0, 10), radius=10)])
+    kept = lie(maker)
+    assert kept["result"] is None
+    for found in maker.client.get(f"{maker.url}/steadyings").raise_for_status().json():
+        tried = maker.client.post(f"{maker.url}/lie", json={"edit": found["edit"]}).raise_for_status().json()
+        assert tried["tip_angle"] == pytest.approx(found["tip_angle"], abs=0.05)
+        assert maker.client.get(f"/api/meshes/{tried['result']['key']}").status_code == 200
+        assert tried["result"]["key"] != maker.state["scene"]["result"]["key"]
+        assert set(tried["result"]["parts"]) == set(tried["colours"])
+    assert lie(maker) == kept
+    assert maker.fresh()["revision"] == maker.state["revision"]
+    wrong = {"kind": "move", "ids": ["nobody"], "by": [0, 0, 1]}
+    assert maker.client.post(f"{maker.url}/lie", json={"edit": wrong}).status_code == 422
+
+
 def another(maker, name, **fields):
     """A second piece on the shelf: a cube of 10 mm."""
     other = Maker(maker.client)

@@ -841,7 +841,7 @@ export interface paths {
         put?: never;
         /**
          * Post Lie
-         * @description Where the piece and its copies come to lie, and whether it stands.
+         * @description Where the piece and its copies come to lie, and whether it stands: as it is, or as it would be after an edit.
          */
         post: operations["post_lie"];
         delete?: never;
@@ -3406,6 +3406,14 @@ export interface components {
             ring_radius?: number | null;
         };
         /**
+         * LieRequest
+         * @description edit: tried out and not kept.
+         */
+        LieRequest: {
+            /** Edit */
+            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["SetChordError"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["FollowDrawer"] | components["schemas"]["TakeIn"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
+        };
+        /**
          * Limb
          * @description The middle of the box around it is the origin, wherever its points are.
          */
@@ -3468,7 +3476,8 @@ export interface components {
         };
         /**
          * Lying
-         * @description support: corners of what it stands on. centre: of mass. Lengths in mm, angles in degrees, areas in mm².
+         * @description support: corners of what it stands on. centre: of mass. Lengths in mm, angles in degrees, areas in mm². result,
+         *     colours: where an edit is tried out, the skin after it, and those of its parts.
          */
         Lying: {
             /** Placing */
@@ -3506,6 +3515,11 @@ export interface components {
             tip_towards: number;
             /** Floor Area */
             floor_area: number;
+            result: components["schemas"]["ResultView"] | null;
+            /** Colours */
+            colours: {
+                [key: string]: string;
+            };
             /** Beside */
             beside: components["schemas"]["BesideAnswer"][];
         };
@@ -10034,7 +10048,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["LieRequest"] | null;
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

@@ -102,6 +102,23 @@ export function useLying(id: string, revision: number | undefined, bed: Bed | un
   });
 }
 
+/** The same as it would be after an edit that is tried out. */
+export function useTriedOut(id: string, revision: number | undefined, bed: Bed | undefined, edit: unknown) {
+  return useQuery({
+    queryKey: ['tried-out', id, revision, bed, edit],
+    queryFn: () =>
+      answered<Lying>(
+        api.POST('/api/pieces/{piece_id}/lie', {
+          ...path(id),
+          body: { edit: edit as Steadying['edit'] },
+        }),
+      ),
+    enabled: revision !== undefined && bed !== undefined && edit !== null,
+    retry: askAgain,
+    retryDelay: pauseBefore,
+  });
+}
+
 /** A job of this page, followed to its end. */
 function useFollowed(job: Job | undefined): Job | undefined {
   const all = useJobs().data;

@@ -13,7 +13,7 @@ import { boxOnBed } from './bedPlaces';
 import { CutPlanes, PartsApart } from './CutView';
 import { LayerBar } from './LayerBar';
 import { LayerPaths } from './LayerPaths';
-import { LyingBeside, LyingPieces } from './LyingPieces';
+import { LyingColoured, LyingPieces } from './LyingPieces';
 import { leanScale, PRINT_LOOKS, type PrintLook, wallScale } from './looks';
 import { Mapped } from './Mapped';
 
@@ -24,6 +24,7 @@ type Props = {
   /** The meshes of what lies beside it are gone: have them made again. */
   relay: () => void;
   printer: Printer | undefined;
+  /** With a result of its own where an edit is tried out. */
   lies: Lying | undefined;
   /** The check that is done, and what it found. */
   job: string | undefined;
@@ -75,11 +76,16 @@ export function BedStage(props: Props) {
           floor={<BedPlate wide={wide} deep={deep} high={high} />}
           reach={Math.hypot(wide, deep) / 2}
         >
-          {scene?.result && lies && shown === 'solid' && (
+          {scene?.result && lies && !lies.result && shown === 'solid' && (
             <LyingPieces result={scene.result} known={open.known} lies={lies} alone onLost={reload} />
           )}
           {shown === 'solid' &&
-            lies?.beside.map((other) => <LyingBeside key={other.piece} other={other} onLost={relay} />)}
+            lies?.beside.map((other) => (
+              <LyingColoured key={other.piece} shown={other} alone={false} onLost={relay} />
+            ))}
+          {shown === 'solid' && lies?.result && (
+            <LyingColoured shown={{ ...lies, lies }} alone onLost={relay} />
+          )}
           {lies && job && shown === 'overhangs' && (
             <Mapped job={job} lies={lies} which="leans" scale={leanScale()} />
           )}
@@ -124,6 +130,11 @@ export function BedStage(props: Props) {
             Frame all
           </button>
         </div>
+        {lies?.result && shown === 'solid' && (
+          <div className="floor-bar" {...over('bottom')}>
+            <output className="note">Tried out: the piece itself is as it was</output>
+          </div>
+        )}
         {shown === 'overhangs' && (
           <Legend from="upright to 35°" to="level underside" scale={gradientOf(leanScale())} />
         )}

@@ -16,14 +16,24 @@ type Props = {
 
 const NOTHING = new Set<string>();
 
-/** What lies beside the piece, whose parts are known by their colours only. */
-export function LyingBeside({ other, onLost }: { other: Lying['beside'][number]; onLost: () => void }) {
+type Coloured = Pick<Lying['beside'][number], 'result' | 'colours' | 'lies'>;
+
+/** A piece that is not the open one as it is kept: its parts are known by their colours only. */
+export function LyingColoured({
+  shown: { result, colours, lies },
+  alone,
+  onLost,
+}: {
+  shown: Coloured;
+  alone: boolean;
+  onLost: () => void;
+}) {
   const known = useMemo(
-    () => new Map(Object.entries(other.colours).map(([id, colour]) => [id, colouredOnly(colour)])),
-    [other.colours],
+    () => new Map(Object.entries(colours).map(([id, colour]) => [id, colouredOnly(colour)])),
+    [colours],
   );
-  if (!other.result || !other.lies) return null;
-  return <LyingPieces result={other.result} known={known} lies={other.lies} alone={false} onLost={onLost} />;
+  if (!result || !lies) return null;
+  return <LyingPieces result={result} known={known} lies={lies} alone={alone} onLost={onLost} />;
 }
 
 const colouredOnly = (colour: string): Known => ({

@@ -9,7 +9,14 @@ const WORDS: Record<Steadying['how'], (by: number) => string> = {
   base: (by) => `Put a base of ${short(2 * by, 1)} mm under it`,
 };
 
-export function MakeItStand({ open }: { open: Open }) {
+type Props = {
+  open: Open;
+  /** Which of them is seen in the view. */
+  tried: string | null;
+  tryOut: (how: string, edit: unknown) => void;
+};
+
+export function MakeItStand({ open, tried, tryOut }: Props) {
   const { data, error, isFetching } = useSteadyings(open.id, open.state.revision, true);
   if (error) return <p className="text-danger mb-0">{error.message}</p>;
   if (!data || isFetching) return <p className="quiet mb-0">Looking for what would make it stand …</p>;
@@ -25,6 +32,15 @@ export function MakeItStand({ open }: { open: Open }) {
             {WORDS[how](by)}
             <span className="quiet"> falls past {short(tip_angle, 1)}° then</span>
           </span>
+          <button
+            type="button"
+            className="plain small"
+            aria-pressed={tried === how}
+            aria-describedby={`steady-${how}`}
+            onClick={() => tryOut(how, edit)}
+          >
+            Try it
+          </button>
           <button
             type="button"
             className="plain small"

@@ -13,15 +13,19 @@ import { upright, WaysToLie } from './WaysToLie';
 type Props = {
   open: Open;
   known: BedState | undefined;
+  /** As it lies, or would lie after what is tried out; and as it lies. */
   lies: Lying | undefined;
+  kept: Lying | undefined;
   failure: Error | null;
   wrong: Error | null;
   set: (changes: Partial<Bed>) => void;
+  tried: string | null;
+  tryOut: (how: string, edit: unknown) => void;
 };
 
 const named = (profiles: { name: string }[]) => profiles.map(({ name }) => ({ value: name, word: name }));
 
-export function OnBed({ open, known, lies, failure, wrong, set }: Props) {
+export function OnBed({ open, known, lies, kept, failure, wrong, set, tried, tryOut }: Props) {
   if (!known) return <aside className="side left" aria-label="On the bed" />;
   const { bed, printers, filaments } = known;
   const printer = printers.find((p) => p.name === bed.printer);
@@ -169,7 +173,9 @@ export function OnBed({ open, known, lies, failure, wrong, set }: Props) {
         <div className="section">
           <h3>Does it stand?</h3>
           <StandingPlan lies={lies} />
-          {lies.tip_angle < UNSTEADY && upright(bed) && <MakeItStand open={open} />}
+          {kept && kept.tip_angle < UNSTEADY && upright(bed) && (
+            <MakeItStand open={open} tried={tried} tryOut={tryOut} />
+          )}
         </div>
       )}
       {lies && <BesideIt open={open} bed={bed} lies={lies} set={set} />}

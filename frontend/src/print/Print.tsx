@@ -10,6 +10,7 @@ import {
   useLying,
   usePrintCheck,
   usePrintDetails,
+  useTriedOut,
 } from '../api/printing';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
 import type { ViewHandle } from '../viewport/View';
@@ -40,7 +41,20 @@ export function Print() {
   const [layer, setLayer] = useState<number | null>(null);
 
   const printer = known?.printers.find((p) => p.name === known.bed.printer);
-  const lies = lying.data;
+  // What is tried out is seen as solid, and is of this revision only.
+  const [trying, setTrying] = useState<{ of: number; how: string; edit: unknown } | null>(null);
+  const tried = trying?.of === revision ? trying : null;
+  const triedOut = useTriedOut(id, revision, known?.bed, tried?.edit ?? null);
+  const lies = (tried && triedOut.data) || lying.data;
+  const tryOut = useCallback(
+    (how: string, edit: unknown) => {
+      setLook('solid');
+      setTrying((now) =>
+        now?.of === revision && now?.how === how ? null : { of: revision ?? -1, how, edit },
+      );
+    },
+    [revision],
+  );
   const set = useCallback(
     (changes: Partial<Bed>) => known && keep.mutate({ ...known.bed, ...changes }),
     [known, keep],
@@ -88,12 +102,22 @@ export function Print() {
     >
       {open && (
         <main className="columns print">
-          <OnBed open={open} known={known} lies={lies} failure={lying.error} wrong={keep.error} set={set} />
+          <OnBed
+            open={open}
+            known={known}
+            lies={lies}
+            kept={lying.data}
+            failure={lying.error}
+            wrong={keep.error ?? triedOut.error}
+            set={set}
+            tried={tried?.how ?? null}
+            tryOut={tryOut}
+          />
           <BedStage
             open={open}
             view={view}
             reload={reload}
-            relay={() => void lying.refetch()}
+            relay={() => void (tried ? triedOut : lying).refetch()}
             printer={printer}
             lies={lies}
             job={done?.id}

@@ -75,7 +75,9 @@ class BesideAnswer(BaseModel):
 
 
 class Lying(Spots):
-    """support: corners of what it stands on. centre: of mass. Lengths in mm, angles in degrees, areas in mm²."""
+    """support: corners of what it stands on. centre: of mass. Lengths in mm, angles in degrees, areas in mm². result,
+    colours: where an edit is tried out, the skin after it, and those of its parts.
+    """
 
     stands: bool
     support: list[tuple[float, float]]
@@ -83,7 +85,15 @@ class Lying(Spots):
     tip_angle: float
     tip_towards: float
     floor_area: float
+    result: ResultView | None
+    colours: dict[str, str]
     beside: list[BesideAnswer]
+
+
+class LieRequest(BaseModel):
+    """edit: tried out and not kept."""
+
+    edit: AnyEdit
 
 
 class PlaceAnswer(BaseModel):
@@ -154,8 +164,8 @@ def _there(profiles: tuple[Profile, ...], name: str) -> Profile:
 
 
 @router.post("/api/pieces/{piece_id}/lie")
-async def post_lie(shop: AWorkshop, piece_id: PieceId) -> Lying:
-    """Where the piece and its copies come to lie, and whether it stands."""
+async def post_lie(shop: AWorkshop, piece_id: PieceId, tried: LieRequest | None = None) -> Lying:
+    """Where the piece and its copies come to lie, and whether it stands: as it is, or as it would be after an edit."""
 
     def asked(session: Session) -> tuple[dict[str, Any], OnBed, list[Neighbour]]:
         on_bed = _on_bed(session, piece_id)
@@ -165,7 +175,8 @@ async def post_lie(shop: AWorkshop, piece_id: PieceId) -> Lying:
     bed, printer = on_bed.bed.model_dump(mode="json"), on_bed.printer.model_dump(mode="json")
     there = [each for each in around if each.problem is None]
     others = [{"document": e.document, "bed": e.bed.model_dump(mode="json"), "copies": e.copies} for e in there]
-    question = shop.pool.ask(piece_id, "lie", document, bed, printer, others, patience=MAKING_PATIENCE)
+    edit = tried.edit.model_dump(mode="json") if tried else None
+    question = shop.pool.ask(piece_id, "lie", document, bed, printer, others, edit, patience=MAKING_PATIENCE)
     found = await answered(question)
     made = iter(found["beside"])
     found["beside"] = [

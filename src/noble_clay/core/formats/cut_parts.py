@@ -8,8 +8,10 @@ from pathlib import Path
 import numpy as np
 
 from noble_clay.core.formats.named_parts import NamedParts
+from noble_clay.core.formats.read_back import check_read_back
 from noble_clay.core.formats.write import mesh_bytes, shown_colours
 from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.mesh import Ints, Mesh
 from noble_clay.core.mesh.written import written
 from noble_clay.core.piece.models import CLAY, Piece
 
@@ -23,7 +25,7 @@ def write_parts(folder: Path, stem: str, solids: Sequence[Solid], piece: Piece |
     waiting = [file.with_suffix(".part") for file in files]
     try:
         for name, solid in zip(waiting, solids, strict=True):
-            name.write_bytes(solid_bytes(solid, name.stem, piece))
+            name.write_bytes(solid_file(solid, name.stem, piece)[0])
         for name, file in zip(waiting, files, strict=True):
             name.replace(file)
     finally:
@@ -32,16 +34,21 @@ def write_parts(folder: Path, stem: str, solids: Sequence[Solid], piece: Piece |
     return files
 
 
-def solid_bytes(solid: Solid, name: str, piece: Piece | None) -> bytes:
-    """A solid as 3MF."""
+def solid_file(solid: Solid, name: str, piece: Piece | None) -> tuple[bytes, Mesh]:
+    """A solid as 3MF, read back and compared, and the mesh that is in it, its points as the file holds them."""
     mesh, part_of, ids = solid.mesh_with_parts()
-    if piece is None:
-        return mesh_bytes(written(mesh, part_of).mesh, name, "3mf")
+    as_written = written(mesh, part_of)
+    parts = None if piece is None else NamedParts(as_written.part_of, _names(part_of, ids, piece))
+    data = mesh_bytes(as_written.mesh, name, "3mf", parts)
+    check_read_back(data, "3mf", as_written.mesh)
+    return data, as_written.mesh
+
+
+def _names(part_of: Ints, ids: Sequence[str], piece: Piece) -> list[tuple[str, str]]:
+    """Name and colour of each part that a solid's triangles are of."""
     shown = shown_colours(piece)
     names = {p.id: p.name for p in piece.walk()}
     known = np.array([i in shown for i in ids])
     counts = np.bincount(part_of, minlength=len(ids)) * known
     most = shown[ids[int(np.argmax(counts))]] if counts.any() else CLAY
-    as_written = written(mesh, part_of)
-    parts = NamedParts(as_written.part_of, [(names.get(i, "Cut"), shown.get(i, most)) for i in ids])
-    return mesh_bytes(as_written.mesh, name, "3mf", parts)
+    return [(names.get(i, "Cut"), shown.get(i, most)) for i in ids]

@@ -10,7 +10,7 @@ from typing import Any, ClassVar
 from sqlalchemy.orm import Session
 
 from noble_clay.core.errors import MeshError
-from noble_clay.core.formats.cut_parts import solid_bytes
+from noble_clay.core.formats.cut_parts import solid_file
 from noble_clay.core.formats.file_names import plain_name
 from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.packed import mesh_blocks
@@ -45,8 +45,8 @@ class CutApart(PieceJob):
         with zipfile.ZipFile(held, "w", zipfile.ZIP_STORED) as archive:
             for number, part in enumerate(found.parts, start=1):
                 tell(0.5 + 0.5 * number / len(found.parts), "writing parts")
-                archive.writestr(f"{stem}-{number}.3mf", solid_bytes(part.solid, f"{piece.name} {number}", piece))
-                mesh = part.solid.mesh_only()
+                data, mesh = solid_file(part.solid, f"{piece.name} {number}", piece)
+                archive.writestr(f"{stem}-{number}.3mf", data)
                 (folder / f"{SHOWN}-{number}").write_bytes(b"".join(mesh_blocks(mesh)))
                 seen = inspect_mesh(mesh)
                 told.append(

@@ -6,6 +6,7 @@ from typing import Any
 
 from noble_clay.core.errors import ClayError, PieceError, Problem
 from noble_clay.core.formats.write import shown_colours
+from noble_clay.core.piece.edits import apply, edit_from_values
 from noble_clay.core.piece.read import piece_from_values
 from noble_clay.core.printing import steadying
 from noble_clay.core.printing.bed import Bed
@@ -33,11 +34,16 @@ def lie(
     bed: dict[str, Any],
     printer: dict[str, Any],
     beside: list[dict[str, Any]],
+    edit: dict[str, Any] | None = None,
 ) -> dict[str, Any]:
     """Where the piece and its copies come to lie, and what lies beside them: of each other piece its document, bed and
-    copies. Raises PieceError for a piece of which nothing is left; of the others, that is told.
+    copies. edit: tried out, all is told as it would be after it. Raises PieceError for a piece of which nothing is
+    left; of the others, that is told.
     """
-    result = solver.evaluator.evaluate(piece_from_values(document))
+    piece = piece_from_values(document)
+    if edit is not None:
+        piece = apply(piece, edit_from_values(edit)).piece
+    result = solver.evaluator.evaluate(piece)
     if result.solid.empty:
         raise PieceError(Problem("nothing is left of this piece, so there is nothing to print"))
     asked = Bed.model_validate(bed)
@@ -54,6 +60,8 @@ def lie(
         "tip_angle": stands.tip_angle,
         "tip_towards": stands.tip_towards,
         "floor_area": stands.floor_area,
+        "result": solver.skin_of(piece, result) if edit is not None else None,
+        "colours": shown_colours(piece) if edit is not None else {},
         "beside": [{**one, "lies": None if one["problem"] else _values(next(laid_others))} for one in shown],
     }
 
