@@ -5535,14 +5535,15 @@ export interface components {
         };
         /**
          * SteadyingAnswer
-         * @description by: degrees that it leans, mm that are cut off, or the radius of a base, mm. tip_angle: degrees, then.
+         * @description by: degrees that it leans, mm that are cut off or that feet are moved, or the radius of a base, mm. tip_angle:
+         *     degrees, then.
          */
         SteadyingAnswer: {
             /**
              * How
              * @enum {string}
              */
-            how: "lean" | "flatten" | "base";
+            how: "lean" | "flatten" | "base" | "spread";
             /** By */
             by: number;
             /** Tip Angle */

@@ -6,6 +6,7 @@ import type { Open } from '../controls/PieceFrame';
 const WORDS: Record<Steadying['how'], (by: number) => string> = {
   lean: (by) => `Lean it by ${short(by, 1)}°`,
   flatten: (by) => `Cut ${short(by, 2)} mm off its foot`,
+  spread: (by) => `Move its feet out by ${short(by, 1)} mm`,
   base: (by) => `Put a base of ${short(2 * by, 1)} mm under it`,
 };
 

@@ -16,6 +16,7 @@ from noble_clay.core.errors import MeshError
 from noble_clay.core.formats.file_names import plain_name
 from noble_clay.core.formats.registry import FORMATS
 from noble_clay.core.piece.edits import AnyEdit
+from noble_clay.core.printing import steadying
 from noble_clay.core.printing.bed import Bed
 from noble_clay.core.printing.paths import BLOCK, Rings, lines_of
 from noble_clay.core.printing.profiles import Filament, Printer, Profile, check_layer, named
@@ -120,9 +121,11 @@ class PrintDetails(BaseModel):
 
 
 class SteadyingAnswer(BaseModel):
-    """by: degrees that it leans, mm that are cut off, or the radius of a base, mm. tip_angle: degrees, then."""
+    """by: degrees that it leans, mm that are cut off or that feet are moved, or the radius of a base, mm. tip_angle:
+    degrees, then.
+    """
 
-    how: Literal["lean", "flatten", "base"]
+    how: steadying.How
     by: float
     tip_angle: float
     edit: AnyEdit

@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 from manifold3d import Manifold
 
+from noble_clay.core.errors import ClayError
+from noble_clay.core.evaluate.result import Result
 from noble_clay.core.kernel.plain import manifold_of, mesh_of
 from noble_clay.core.mesh.mass import centroid
 from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.mesh.tolerances import HAIR
+from noble_clay.core.piece.edits import apply
 from noble_clay.core.piece.edits.carry import Carried, Carry, Turn
 from noble_clay.core.piece.edits.fields import Move
 from noble_clay.core.piece.edits.parts import AddParts
@@ -40,13 +45,21 @@ BASE_HIGH = 0.05
 
 BASE_LEAST = 2.0
 
-How = Literal["lean", "flatten", "base"]
+SPREAD_SHARES = 0.04, 0.08, 0.14, 0.22
+"""Of the size: how far feet are moved out."""
+
+FOOT_HIGH = 0.02
+"""Of the height: what is no higher rests on the floor, or nearly."""
+
+How = Literal["lean", "flatten", "base", "spread"]
+Make = Callable[[Piece], Result]
+"""What a piece comes to. Raises ClayError."""
 
 
 @dataclass(frozen=True)
 class Steadying:
-    """how: what is done; by: degrees it leans, mm that are cut off, or the radius of a base, mm. tip_angle: degrees,
-    as `standing` has it, then.
+    """how: what is done; by: degrees it leans, mm that are cut off or that feet are moved, or the radius of a base, mm.
+    tip_angle: degrees, as `standing` has it, then.
     """
 
     how: How
@@ -55,13 +68,15 @@ class Steadying:
     edit: Carry | Several | AddParts
 
 
-def steadyings(piece: Piece, mesh: Mesh) -> list[Steadying]:
-    """The best of each kind that makes it stand better, the best first. mesh: what the piece comes to, closed."""
+def steadyings(piece: Piece, made: Result, make: Make) -> list[Steadying]:
+    """The best of each kind that makes it stand better, the best first. made: what the piece comes to, closed."""
+    mesh = made.mesh
     now = standing(set_down(mesh)).tip_angle
     solid = manifold_of(mesh)
     if solid.is_empty() or not piece.parts:
         return []
     found = [_lean(piece, mesh, solid), _flattened(piece, mesh, solid), _based(piece, mesh, solid)]
+    found.append(_spread(piece, made, make))
     better = [s for s in found if s is not None and s.tip_angle > now + 0.5]
     return sorted(better, key=lambda s: -s.tip_angle)
 
@@ -161,6 +176,62 @@ def _based(piece: Piece, mesh: Mesh, solid: Manifold) -> Steadying | None:
         place=Place(position=_triple(np.array([centre[0], centre[1], low[2] + thick / 2]))),
     )
     return Steadying("base", radius, angle, AddParts(kind="add_parts", parts=(base,)))
+
+
+def _spread(piece: Piece, made: Result, make: Make) -> Steadying | None:
+    """Its feet moved out from under its weight, as far as makes it steady, while it stays in one."""
+    feet = _feet(piece, made)
+    size = float(np.linalg.norm(made.mesh.vertices.max(axis=0) - made.mesh.vertices.min(axis=0)))
+    bodies, best = made.inspection.bodies, None
+    for share in SPREAD_SHARES if len(feet) > 1 else ():
+        by = round(share * size, 1)
+        moves = tuple(Carried(id=i, by=_triple(np.array([*(by * out), 0.0]))) for i, out in feet.items())
+        edit = Carry(kind="carry", moves=moves)
+        try:
+            after = make(apply(piece, edit).piece)
+        except ClayError:  # one of them is locked, or it cannot be made
+            return best
+        if after.solid.empty or not after.inspection.manifold or after.inspection.bodies > bodies:
+            break
+        angle = standing(set_down(after.mesh)).tip_angle
+        if best is None or angle > best.tip_angle:
+            best = Steadying("spread", by, angle, edit)
+        if angle >= STEADY_DEG:
+            break
+    return best
+
+
+def _feet(piece: Piece, made: Result) -> dict[str, Floats]:
+    """Parts that reach the floor, each the outermost that is a foot and nothing else; and the way out, (2,) a unit."""
+    mesh = made.mesh
+    low, high = mesh.vertices[:, 2].min(), mesh.vertices[:, 2].max()
+    middles = mesh.corners.mean(axis=1)
+    resting = np.flatnonzero(mesh.corners[:, :, 2].max(axis=1) <= low + FOOT_HIGH * (high - low))
+    paths = {part.id: path for path, part in _paths(piece.parts, ())}
+    leaves = {made.part_ids[k] for k in np.unique(made.part_of[resting])} & set(paths)
+    common = _alike([paths[leaf] for leaf in leaves])
+    weight = centroid(mesh)[:2]
+    found: dict[str, list[Floats]] = {}
+    for leaf in leaves:
+        if len(paths[leaf]) > common:
+            its = resting[made.part_of[resting] == made.part_ids.index(leaf)]
+            found.setdefault(paths[leaf][common], []).append(middles[its].mean(axis=0)[:2] - weight)
+    ways = {foot: np.mean(offs, axis=0) for foot, offs in found.items()}
+    return {foot: way / np.linalg.norm(way) for foot, way in ways.items() if np.linalg.norm(way) > HAIR}
+
+
+def _alike(paths: Sequence[tuple[str, ...]]) -> int:
+    """With how many of the same ids all of them begin."""
+    return next(
+        (n for n, ids in enumerate(zip(*paths, strict=False)) if len(set(ids)) > 1), min(map(len, paths), default=0)
+    )
+
+
+def _paths(parts: Iterable[Part], above: tuple[str, ...]) -> Iterator[tuple[tuple[str, ...], Part]]:
+    """Every part with the ids that lead to it, its own last."""
+    for part in parts:
+        yield (*above, part.id), part
+        yield from _paths(part.children, (*above, part.id))
 
 
 def _triple(point: Floats) -> tuple[float, float, float]:

@@ -24,7 +24,7 @@ def steadyings(solver: Solver, document: dict[str, Any]) -> list[dict[str, Any]]
         return []
     return [
         {"how": s.how, "by": s.by, "tip_angle": s.tip_angle, "edit": s.edit.model_dump(mode="json")}
-        for s in steadying.steadyings(piece, result.mesh)
+        for s in steadying.steadyings(piece, result, solver.evaluator.evaluate)
     ]
 
 
