@@ -35,6 +35,7 @@ def run() -> None:
     """`main` as a process of its own. One that builds, inspects or repairs leaves at once when it is done: taking apart
     what the system takes back anyway would take a tenth of its time, and looking for cycles meanwhile as much.
     """
+    os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")  # it would look through all that is installed for some
     if sys.argv[1:2] in (["serve"], ["worker"]):
         sys.exit(main())
     gc.set_threshold(FEW_COLLECTIONS)

@@ -17,6 +17,8 @@ KEYS = {
     "tip_angle_deg",
     "tip_towards_deg",
     "centre_of_mass",
+    "printed_tip_angle_deg",
+    "printed_centre_of_mass",
     "floor_area_mm2",
     "fits",
     "overhang_mm2",

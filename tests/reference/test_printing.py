@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 import pytest
+import shapely
 import trimesh
 
 from noble_clay.core.errors import MeshError
@@ -151,6 +152,34 @@ def test_walls_skins_and_infill_of_a_cube_by_hand():
     for infill in (0, 0.15, 0.5):
         found = rehearsed(one("box", size=[20, 20, 20]), infill=infill)
         assert found.plastic == pytest.approx(8000 - (1 - infill) * inside, rel=1e-6)
+
+
+def test_where_the_mass_of_a_full_print_is():
+    """The solid's own centroid, by trimesh."""
+    mesh = mesh_of(box("foot", (0, 0, 2), (30, 20, 4)), box("neck", (9, 3, 14), (6, 8, 24)))
+    solid = trimesh.Trimesh(*_arrays(mesh))
+    assert rehearsed(mesh, infill=1).centre == pytest.approx(solid.center_mass, abs=0.01)
+
+
+def test_where_the_mass_of_bare_walls_is():
+    """The centroid of what shapely leaves between an outline and one two lines further in."""
+    mesh = mesh_of(box("a", (0, 0, 10), (30, 8, 20)), box("b", (11, 10, 10), (8, 28, 20)))
+    area = shapely.union(shapely.box(-15, -4, 15, 4), shapely.box(7, -4, 15, 24))
+    walls = shapely.difference(area, area.buffer(-2 * 0.42, join_style="mitre"))
+    found = rehearsed(mesh, infill=0, skins=0)
+    assert found.centre == pytest.approx((walls.centroid.x, walls.centroid.y, 10), abs=0.02)
+    assert found.plastic == pytest.approx(20 * walls.area, rel=5e-3)
+
+
+def test_a_hollow_head_weighs_less_than_it_looks():
+    """A block high up, mostly infill, over a plate that is all skin: as printed the mass lies lower."""
+    mesh = mesh_of(box("plate", (0, 0, 0.8), (40, 40, 1.6)), box("head", (0, 0, 21.6), (30, 30, 40)))
+    found = check_print(mesh, PRINTER, PLA, Settings(infill=0.1))
+    told = found.values()
+    assert found.rehearsal.centre[2] < found.standing.centre[2] - 1
+    assert told["printed_tip_angle_deg"] > told["tip_angle_deg"] + 1
+    expected = math.degrees(math.atan2(20, found.rehearsal.centre[2]))
+    assert told["printed_tip_angle_deg"] == pytest.approx(expected, abs=0.01)
 
 
 def test_support_fills_the_room_under_a_table():

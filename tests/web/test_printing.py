@@ -282,6 +282,20 @@ def test_what_would_make_it_stand_is_tried_out_and_nothing_is_changed(maker):
     assert maker.client.post(f"{maker.url}/lie", json={"edit": wrong}).status_code == 422
 
 
+def test_a_file_is_as_coarse_as_it_is_asked_to_be(maker):
+    maker.edit(kind="add_parts", parts=[part("ball", "sphere", (0, 0, 10), radius=10, facets=128)])
+
+    def taken(**params):
+        return maker.client.get(f"{maker.url}/export", params={"format": "stl", **params})
+
+    fine, coarse = (read_mesh(taken(**p).raise_for_status().content, "stl").mesh for p in ({}, {"coarser": 0.1}))
+    assert len(coarse.triangles) < 0.5 * len(fine.triangles)
+    assert volume(coarse) == pytest.approx(volume(fine), rel=0.03)
+    assert inspect_mesh(coarse).sound
+    for wrong in ("-1", "1000", "much"):
+        assert taken(coarser=wrong).status_code in (400, 422)
+
+
 def another(maker, name, **fields):
     """A second piece on the shelf: a cube of 10 mm."""
     other = Maker(maker.client)

@@ -181,6 +181,8 @@ export interface paths {
         /**
          * Export Piece
          * @description The piece as a file to take away. One that cannot be read goes as a piece file, as it is kept.
+         *
+         *     coarser: mm by which the surface in a mesh file may be elsewhere, so that it has fewer triangles.
          */
         get: operations["export_piece"];
         put?: never;
@@ -7095,6 +7097,7 @@ export interface operations {
         parameters: {
             query: {
                 format: "3mf" | "stl" | "obj" | "obj.zip" | "ply" | "glb" | "colours.glb" | "clay.json" | "claypack";
+                coarser?: number;
             };
             header?: never;
             path: {

@@ -24,6 +24,8 @@ export type Place = Schemas['PlaceAnswer'];
 
 /** What a print check says in figures. */
 export type Checked = {
+  /** How far it may be tipped as it is filled; not told by earlier checks. */
+  printed_tip_angle_deg?: number;
   overhang_mm2: number;
   islands: number;
   thinnest_mm: number | null;

@@ -1,15 +1,14 @@
 /** The right side of Print: what printing takes, what to look at first, and taking the piece out. */
 import type { ReactNode } from 'react';
-import { NavLink } from 'react-router';
 import type { Job } from '../api/client';
 import { ended } from '../api/jobs';
-import { useFormats } from '../api/pieces';
 import type { Checked, Lying, Place, PrintDetails } from '../api/printing';
 import { duration, plural, short, volume } from '../controls/format';
 import type { Open } from '../controls/PieceFrame';
 import { JobBar } from '../jobs/JobBar';
 import { MakingOf } from './MakingOf';
 import { PrintRun } from './PrintRun';
+import { TakeOut } from './TakeOut';
 
 type Props = {
   open: Open;
@@ -75,6 +74,13 @@ function Figures({ checked, number, beside }: { checked: Checked; number: number
     ['Support', volume(checked.rehearsal.support * number)],
     ['Thinnest wall', checked.thinnest_mm === null ? 'none' : `${short(checked.thinnest_mm, 2)} mm`],
   ];
+  const tip = checked.printed_tip_angle_deg;
+  if (tip !== undefined)
+    rows.push([
+      'Falls, as filled',
+      tip > 0 ? `past ${short(tip, 1)}°` : 'by itself',
+      'walls, skins and infill weighed as they are laid, not as if all were solid',
+    ]);
   return (
     <>
       <dl className="before-after">
@@ -153,32 +159,3 @@ function LookHere({
 }
 
 const area = (place: Place) => `${short(place.size, 1)} mm²`;
-
-function TakeOut({ open, sound }: { open: Open; sound: boolean }) {
-  const formats = useFormats().data?.filter((f) => f.offered && f.writes) ?? [];
-  return (
-    <div className="section">
-      <h3>Take it out</h3>
-      {!sound && (
-        <p className="mb-2" role="note">
-          This piece is not one sound body: look at <NavLink to={`/pieces/${open.id}/mend`}>Mend</NavLink>{' '}
-          first, or take it as it is.
-        </p>
-      )}
-      <div className="d-flex flex-wrap gap-2">
-        {formats.map((f, i) => (
-          <a
-            key={f.ending}
-            className={i === 0 ? 'plain go' : 'plain'}
-            title={f.about}
-            href={`/api/pieces/${open.id}/export?format=${f.ending}`}
-            download
-          >
-            {f.name}
-          </a>
-        ))}
-      </div>
-      <p className="quiet mt-2 mb-0">{formats[0] && `${formats[0].name}: ${formats[0].about}`}</p>
-    </div>
-  );
-}

@@ -24,6 +24,7 @@ from noble_clay.store.jobs import NoSuchJob
 from noble_clay.store.pieces import NoSuchPiece, StaleRevision
 from noble_clay.web import (
     adjust,
+    beds,
     bring_in,
     catalogue,
     draft_socket,
@@ -84,6 +85,7 @@ def create_app(shop: Workshop | None = None) -> FastAPI:
         mend.router,
         jobs.router,
         piece_jobs.router,
+        beds.router,
         printing.router,
         print_run.router,
         catalogue.router,

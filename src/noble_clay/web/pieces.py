@@ -180,9 +180,15 @@ async def put_thumbnail(
 
 @router.get("/{piece_id}/export", response_class=Response)
 async def export_piece(
-    shop: AWorkshop, piece_id: PieceId, file_format: Annotated[ExportFormat, Query(alias="format")]
+    shop: AWorkshop,
+    piece_id: PieceId,
+    file_format: Annotated[ExportFormat, Query(alias="format")],
+    coarser: Annotated[float, Query(ge=0, le=10)] = 0.0,
 ) -> Response:
-    """The piece as a file to take away. One that cannot be read goes as a piece file, as it is kept."""
+    """The piece as a file to take away. One that cannot be read goes as a piece file, as it is kept.
+
+    coarser: mm by which the surface in a mesh file may be elsewhere, so that it has fewer triangles.
+    """
     try:
         kept = await shop.load(piece_id)
     except Unreadable as error:
@@ -194,7 +200,7 @@ async def export_piece(
         data = await run_in_threadpool(_piece_file, shop, kept.piece, file_format)
     else:
         document = await run_in_threadpool(kept.piece.dump)
-        question = shop.pool.ask(piece_id, "export", document, file_format, patience=MAKING_PATIENCE)
+        question = shop.pool.ask(piece_id, "export", document, file_format, coarser, patience=MAKING_PATIENCE)
         data = await answered(question)
     return _as_file(kept.piece.name, file_format, data)
 

@@ -1,10 +1,9 @@
-"""The Print stage: how a piece lies on the bed, whether it stands, and what printing it takes."""
+"""The Print stage's long work: looking a piece over as it lies, cutting it, writing beds and sheets."""
 
 from __future__ import annotations
 
 import json
 import struct
-from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Path, Response
@@ -15,86 +14,26 @@ from starlette.concurrency import run_in_threadpool
 from noble_clay.core.errors import MeshError
 from noble_clay.core.formats.file_names import plain_name
 from noble_clay.core.formats.registry import FORMATS
-from noble_clay.core.piece.edits import AnyEdit
-from noble_clay.core.printing import steadying
 from noble_clay.core.printing.bed import Bed
 from noble_clay.core.printing.paths import BLOCK, Rings, lines_of
-from noble_clay.core.printing.profiles import Filament, Printer, Profile, check_layer, named
 from noble_clay.jobs.kinds.base import asked_for
 from noble_clay.jobs.kinds.cut_apart import PARTS, SHOWN
 from noble_clay.jobs.kinds.making_of import PAGE, PDF
 from noble_clay.jobs.kinds.plate import PLATE, Another, OnPlate
 from noble_clay.jobs.kinds.print_check import DETAILS, LAYERS, MAPS, OnBed
 from noble_clay.solvers.desk import state_key
-from noble_clay.solvers.pool import MAKING_PATIENCE
 from noble_clay.store import jobs
-from noble_clay.store.beds import forget_before, keep_bed, load_bed, newest_of
-from noble_clay.store.pieces import NoSuchPiece, Unreadable, load_piece
-from noble_clay.store.preferences import load_preferences
+from noble_clay.store.beds import forget_before, newest_of
+from noble_clay.store.pieces import load_piece
 from noble_clay.store.tables import JobRow
-from noble_clay.web.answers import JobAnswer, ResultView
+from noble_clay.web.answers import JobAnswer
+from noble_clay.web.beds import bed_of, neighbours, on_bed_of
 from noble_clay.web.jobs import JobId, job_answer
 from noble_clay.web.pieces import PieceId
-from noble_clay.web.preferences import Preferences
-from noble_clay.web.state import AWorkshop, Workshop, answered
+from noble_clay.web.state import AWorkshop, Workshop
 
 router = APIRouter(tags=["printing"])
 HELD = {"cache-control": "private, max-age=3600"}
-
-
-class BedAnswer(BaseModel):
-    """bed: as it was kept; for a profile that is gone the first one. printers, filaments: all there are."""
-
-    bed: Bed
-    printers: tuple[Printer, ...]
-    filaments: tuple[Filament, ...]
-
-
-class Spots(BaseModel):
-    """placing: 3 x 4, row by row, carries the piece onto the bed, its middle over the origin. spots: of each copy that
-    finds room x, y, in mm, and whether it is turned by a right angle.
-    """
-
-    placing: list[float]
-    size: tuple[float, float, float]
-    fits: bool
-    spots: list[tuple[float, float, bool]]
-
-
-class BesideAnswer(BaseModel):
-    """Another piece on the bed. problem: why it does not lie there, in words. result: its joined skin; colours: of the
-    parts that this names.
-    """
-
-    piece: str
-    name: str
-    copies: int
-    problem: str | None
-    result: ResultView | None
-    colours: dict[str, str]
-    lies: Spots | None
-
-
-class Lying(Spots):
-    """support: corners of what it stands on. centre: of mass. Lengths in mm, angles in degrees, areas in mm². result,
-    colours: where an edit is tried out, the skin after it, and those of its parts.
-    """
-
-    stands: bool
-    support: list[tuple[float, float]]
-    centre: tuple[float, float, float]
-    tip_angle: float
-    tip_towards: float
-    floor_area: float
-    result: ResultView | None
-    colours: dict[str, str]
-    beside: list[BesideAnswer]
-
-
-class LieRequest(BaseModel):
-    """edit: tried out and not kept."""
-
-    edit: AnyEdit
 
 
 class PlaceAnswer(BaseModel):
@@ -120,119 +59,6 @@ class PrintDetails(BaseModel):
     hollows: list[HollowAnswer]
 
 
-class SteadyingAnswer(BaseModel):
-    """by: degrees that it leans, mm that are cut off or that feet are moved, or the radius of a base, mm. tip_angle:
-    degrees, then.
-    """
-
-    how: steadying.How
-    by: float
-    tip_angle: float
-    edit: AnyEdit
-
-
-@router.get("/api/pieces/{piece_id}/bed")
-def get_bed(shop: AWorkshop, piece_id: PieceId) -> BedAnswer:
-    with shop.transaction() as session:
-        return _bed(session, piece_id)
-
-
-@router.put("/api/pieces/{piece_id}/bed")
-def put_bed(shop: AWorkshop, piece_id: PieceId, bed: Bed) -> BedAnswer:
-    """Keep how a piece lies. Refused for a profile that is not there, and for layers that its nozzle cannot lay."""
-    with shop.transaction() as session:
-        likes = _preferences(session)
-        named(likes.filaments, bed.filament, "filament")
-        check_layer(bed.settings, named(likes.printers, bed.printer, "printer"))
-        if any(other.piece == piece_id for other in bed.beside):
-            raise MeshError("beside: a piece does not lie beside itself; raise its copies")
-        keep_bed(session, piece_id, bed.model_dump(mode="json"))
-        return _bed(session, piece_id)
-
-
-def _bed(session: Session, piece_id: str) -> BedAnswer:
-    likes = _preferences(session)
-    bed = Bed.model_validate(load_bed(session, piece_id) or {})
-    printer, filament = _there(likes.printers, bed.printer), _there(likes.filaments, bed.filament)
-    bed = bed.model_copy(update={"printer": printer.name, "filament": filament.name})
-    return BedAnswer(bed=bed, printers=likes.printers, filaments=likes.filaments)
-
-
-def _preferences(session: Session) -> Preferences:
-    return Preferences.model_validate(load_preferences(session))
-
-
-def _there(profiles: tuple[Profile, ...], name: str) -> Profile:
-    return next((p for p in profiles if p.name == name), profiles[0])
-
-
-@router.post("/api/pieces/{piece_id}/lie")
-async def post_lie(shop: AWorkshop, piece_id: PieceId, tried: LieRequest | None = None) -> Lying:
-    """Where the piece and its copies come to lie, and whether it stands: as it is, or as it would be after an edit."""
-
-    def asked(session: Session) -> tuple[dict[str, Any], OnBed, list[Neighbour]]:
-        on_bed = _on_bed(session, piece_id)
-        return load_piece(session, piece_id).piece.dump(), on_bed, _neighbours(session, on_bed.bed)
-
-    document, on_bed, around = await shop.stored(asked)
-    bed, printer = on_bed.bed.model_dump(mode="json"), on_bed.printer.model_dump(mode="json")
-    there = [each for each in around if each.problem is None]
-    others = [{"document": e.document, "bed": e.bed.model_dump(mode="json"), "copies": e.copies} for e in there]
-    edit = tried.edit.model_dump(mode="json") if tried else None
-    question = shop.pool.ask(piece_id, "lie", document, bed, printer, others, edit, patience=MAKING_PATIENCE)
-    found = await answered(question)
-    made = iter(found["beside"])
-    found["beside"] = [
-        {"piece": e.piece, "name": e.name, "copies": e.copies, **(next(made) if e.problem is None else e.gone())}
-        for e in around
-    ]
-    return Lying.model_validate(found)
-
-
-@dataclass(frozen=True)
-class Neighbour:
-    """What lies beside a piece, as it is kept now. problem: why it cannot, in words; document is empty then."""
-
-    piece: str
-    copies: int
-    name: str
-    bed: Bed
-    document: dict[str, Any]
-    problem: str | None = None
-
-    def gone(self) -> dict[str, Any]:
-        """What is answered of one that cannot lie there."""
-        return {"problem": self.problem, "result": None, "colours": {}, "lies": None}
-
-
-def _neighbours(session: Session, bed: Bed) -> list[Neighbour]:
-    found = []
-    for other in bed.beside:
-        try:
-            kept = load_piece(session, other.piece)
-        except (NoSuchPiece, Unreadable) as error:
-            name = error.broken.name if isinstance(error, Unreadable) else "A piece that is gone"
-            found.append(Neighbour(other.piece, other.copies, name, Bed(), {}, str(error)))
-        else:
-            own = _bed(session, other.piece).bed
-            found.append(Neighbour(other.piece, other.copies, kept.piece.name, own, kept.piece.dump()))
-    return found
-
-
-def _on_bed(session: Session, piece_id: str) -> OnBed:
-    found = _bed(session, piece_id)
-    printer, filament = _there(found.printers, found.bed.printer), _there(found.filaments, found.bed.filament)
-    return OnBed(bed=found.bed, printer=printer, filament=filament)
-
-
-@router.get("/api/pieces/{piece_id}/steadyings")
-async def get_steadyings(shop: AWorkshop, piece_id: PieceId) -> list[SteadyingAnswer]:
-    """What would make the piece stand better as it was made, the best first, each an edit of its recipe."""
-    document = await shop.document(piece_id)
-    question = shop.pool.ask(piece_id, "steadyings", document, patience=MAKING_PATIENCE)
-    return [SteadyingAnswer.model_validate(values) for values in await answered(question)]
-
-
 @router.post("/api/pieces/{piece_id}/print-check", status_code=202)
 def post_print_check(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
     """Look the piece over as it lies on the bed. Asked again about the same, it is the same job."""
@@ -243,7 +69,7 @@ def post_print_check(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
 
 def _alone_on_bed(session: Session, piece_id: str) -> dict[str, Any]:
     """What makes a difference to one piece: not how many there are, how far apart, and where it is cut."""
-    params = _on_bed(session, piece_id).model_dump(mode="json")
+    params = on_bed_of(session, piece_id).model_dump(mode="json")
     params["bed"] |= Bed().model_dump(mode="json", include={"copies", "gap", "cut", "beside"})
     return params
 
@@ -260,7 +86,7 @@ def post_orient(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
 def post_cut(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
     """Cut the piece into parts as its bed says; it stays as it is. Asked again about the same, it is the same job."""
     with shop.transaction() as session:
-        answer, new = _asked(session, piece_id, "cut", _bed(session, piece_id).bed.cut.model_dump(mode="json"))
+        answer, new = _asked(session, piece_id, "cut", bed_of(session, piece_id).bed.cut.model_dump(mode="json"))
     return _begun(shop, answer, new)
 
 
@@ -289,9 +115,9 @@ def get_cut_part(shop: AWorkshop, job_id: JobId, number: Annotated[int, Path(ge=
 def post_plate(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
     """Write all that lies on the bed as one file. Asked again about the same, it is the same job."""
     with shop.transaction() as session:
-        on_bed = _on_bed(session, piece_id)
+        on_bed = on_bed_of(session, piece_id)
         others = []
-        for each in _neighbours(session, on_bed.bed):
+        for each in neighbours(session, on_bed.bed):
             if each.problem is not None:
                 raise MeshError(f'"{each.name}" cannot lie on this bed: {each.problem}')
             others.append(Another(piece=each.piece, copies=each.copies, bed=each.bed, state=state_key(each.document)))

@@ -20,7 +20,7 @@ from noble_clay.core.printing.overhangs import overhanging
 from noble_clay.core.printing.paths import Regions, regions
 from noble_clay.core.printing.profiles import Filament, Printer, Settings, check_layer
 from noble_clay.core.printing.rehearsal import Rehearsal, rehearse
-from noble_clay.core.printing.standing import Standing, set_down, standing
+from noble_clay.core.printing.standing import Standing, set_down, standing, tipping
 
 APART_MM = 1.0
 """Between places where the thickness is measured."""
@@ -68,11 +68,14 @@ class PrintCheck:
     def values(self) -> dict[str, Any]:
         """As the command line says it."""
         s, r = self.standing, self.rehearsal
+        printed, _ = tipping(s.support, np.array(r.centre))
         return {
             "stands": s.stands,
             "tip_angle_deg": s.tip_angle,
             "tip_towards_deg": s.tip_towards,
             "centre_of_mass": s.centre.tolist(),
+            "printed_tip_angle_deg": printed,
+            "printed_centre_of_mass": list(r.centre),
             "floor_area_mm2": s.floor_area,
             "fits": self.fits,
             "overhang_mm2": self.overhang,

@@ -30,8 +30,8 @@ HOP_SECONDS = 0.15
 @dataclass(frozen=True)
 class Rehearsal:
     """layers: how many. plastic, support: mm³ that are laid, support among plastic. filament: mm. mass: g. cost: in the
-    filament's currency. seconds: of printing. uncertainty: share of all of these.
-    layer_seconds: of each layer.
+    filament's currency. seconds: of printing. uncertainty: share of all of these. centre: (x, y, z) of mass of what is
+    laid, without support: loosely filled as it is. layer_seconds: of each layer.
     """
 
     layers: int
@@ -41,6 +41,7 @@ class Rehearsal:
     mass: float
     cost: float
     seconds: float
+    centre: tuple[float, float, float]
     uncertainty: float = UNCERTAINTY
     layer_seconds: tuple[float, ...] = ()
 
@@ -49,7 +50,13 @@ def rehearse(layers: Sequence[Regions], printer: Printer, filament: Filament, se
     """What printing these layers takes, from below."""
     plastic = support_laid = 0.0
     each: list[float] = []
+    moment, weight, top = np.zeros(3), 0.0, 0.0
     for layer in layers:
+        loose = 1 - settings.infill  # of what is filled loosely, so much is air
+        laid = layer.thick * (layer.here.area() - loose * layer.core.area())
+        across = layer.thick * (_moment(layer.here) - loose * _moment(layer.core))
+        moment += [*across, laid * (top + layer.thick / 2)]
+        weight, top = weight + laid, top + layer.thick
         walls = layer.here.area() - layer.inner.area()
         skin, inside, propped = layer.inner.area() - layer.core.area(), layer.core.area(), layer.prop.area()
         plastic += layer.thick * (walls + skin + settings.infill * inside)
@@ -65,7 +72,28 @@ def rehearse(layers: Sequence[Regions], printer: Printer, filament: Filament, se
     length = plastic / (math.pi * (filament.diameter / 2) ** 2)
     mass = plastic / 1000 * filament.density
     cost = mass / 1000 * filament.price
-    return Rehearsal(len(layers), plastic, support_laid, length, mass, cost, sum(each), layer_seconds=tuple(each))
+    x, y, z = (moment / weight if weight > 0 else moment).tolist()
+    return Rehearsal(
+        layers=len(layers),
+        plastic=plastic,
+        support=support_laid,
+        filament=length,
+        mass=mass,
+        cost=cost,
+        seconds=sum(each),
+        centre=(x, y, z),
+        layer_seconds=tuple(each),
+    )
+
+
+def _moment(area: CrossSection) -> Floats:
+    """(2,) mm³: an area times where its middle is (the shoelace formula's first moments)."""
+    found = np.zeros(2)
+    for ring in _rings(area):
+        here, there = ring[:-1], ring[1:]
+        cross = here[:, 0] * there[:, 1] - there[:, 0] * here[:, 1]
+        found += (cross[:, None] * (here + there)).sum(axis=0) / 6
+    return found
 
 
 def _walls_seconds(here: CrossSection, area: float, printer: Printer) -> float:

@@ -57,16 +57,22 @@ def standing(mesh: Mesh) -> Standing:
     floor_area = float(areas(Mesh(mesh.vertices, mesh.triangles[flat])).sum()) if flat.any() else 0.0
     centre = centroid(mesh)
     support = hull(mesh.vertices[rests][:, :2])
+    return Standing(support, centre, *tipping(support, centre), floor_area)
+
+
+def tipping(support: Floats, centre: Floats) -> tuple[float, float]:
+    """How far what rests on a polygon (n, 2), its centre of mass over it (3,), may be tipped in the weakest direction,
+    degrees, 0 where it falls by itself; and that direction, degrees from +x.
+    """
     foot = centre[:2]
     if len(support) < 3:
-        away = foot - support.mean(axis=0)
-        return Standing(support, centre, 0.0, _degrees(away), floor_area)
+        return 0.0, _degrees(foot - support.mean(axis=0))
     along = np.roll(support, -1, axis=0) - support
     outward = np.column_stack([along[:, 1], -along[:, 0]]) / np.linalg.norm(along, axis=1)[:, None]
     inside = np.einsum("ij,ij->i", support - foot, outward)
     weakest = int(np.argmin(inside))
     angle = math.degrees(math.atan2(float(inside[weakest]), float(centre[2])))
-    return Standing(support, centre, max(angle, 0.0), _degrees(outward[weakest]), floor_area)
+    return max(angle, 0.0), _degrees(outward[weakest])
 
 
 def _degrees(way: Floats) -> float:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from itertools import takewhile
 from typing import Literal
 
 import numpy as np
@@ -222,9 +223,8 @@ def _feet(piece: Piece, made: Result) -> dict[str, Floats]:
 
 def _alike(paths: Sequence[tuple[str, ...]]) -> int:
     """With how many of the same ids all of them begin."""
-    return next(
-        (n for n, ids in enumerate(zip(*paths, strict=False)) if len(set(ids)) > 1), min(map(len, paths), default=0)
-    )
+    together = zip(*paths, strict=False)
+    return sum(1 for _ in takewhile(lambda ids: len(set(ids)) == 1, together))
 
 
 def _paths(parts: Iterable[Part], above: tuple[str, ...]) -> Iterator[tuple[tuple[str, ...], Part]]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from noble_clay.core.errors import PieceError, Problem
+from noble_clay.core.evaluate.coarser import coarser
 from noble_clay.core.evaluate.keys import hashed
 from noble_clay.core.formats.read_back import check_read_back
 from noble_clay.core.formats.write import piece_bytes
@@ -12,12 +13,16 @@ from noble_clay.core.piece.read import piece_from_values
 from noble_clay.solvers.solver import Solver
 
 
-def export(solver: Solver, document: dict[str, Any], file_format: str) -> bytes:
-    """The piece as a file, read back and compared. Raises PieceError when nothing is left of it."""
+def export(solver: Solver, document: dict[str, Any], file_format: str, by: float = 0.0) -> bytes:
+    """The piece as a file, read back and compared; `by` mm coarser. Raises PieceError when nothing is left of it, and
+    MeshError where it cannot be so coarse.
+    """
     piece = piece_from_values(document)
     result = solver.evaluator.evaluate(piece)
     if result.solid.empty:
         raise PieceError(Problem("nothing is left of this piece, so there is nothing to export"))
+    if by > 0:
+        result = coarser(result, by)
     data = piece_bytes(piece, result, file_format)
     check_read_back(data, file_format, result.written.mesh)
     return data

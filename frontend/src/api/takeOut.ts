@@ -1,0 +1,11 @@
+/** Taking a file out where the server may refuse it: the refusal is told, not saved. */
+export async function takeOut(url: string): Promise<void> {
+  const response = await fetch(url);
+  if (!response.ok) throw new Error(((await response.json()) as { message: string }).message);
+  const named = /filename="([^"]+)"/.exec(response.headers.get('content-disposition') ?? '');
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(await response.blob());
+  link.download = named?.[1] ?? 'piece';
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(link.href), 60_000);
+}
