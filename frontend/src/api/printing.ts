@@ -153,30 +153,25 @@ export function useSteadyings(id: string, revision: number, enabled: boolean) {
   });
 }
 
-/** Writes the making-of sheet when it is asked for; one of another state is out of date. */
-export function useMakingOf(id: string, revision: number) {
-  const ask = useMutation({
-    mutationFn: async () => ({
-      of: revision,
-      job: await answered<Job>(api.POST('/api/pieces/{piece_id}/making-of', path(id))),
-    }),
-  });
-  const job = useFollowed(ask.data?.of === revision ? ask.data.job : undefined);
-  return { ask: ask.mutate, waiting: ask.isPending, error: ask.error, job };
-}
+type Asking = () => Promise<Job>;
+export type AskedJob = ReturnType<typeof useAskedJob>;
 
-/** Writes all that lies on the bed when it is asked for; out of date once anything lies otherwise. */
-export function useTakeOutPlate(id: string, revision: number, bed: Bed, lies: Lying) {
-  const of = JSON.stringify([revision, bed, lies.beside]);
-  const ask = useMutation({
-    mutationFn: async () => ({
-      of,
-      job: await answered<Job>(api.POST('/api/pieces/{piece_id}/plate', path(id))),
-    }),
-  });
+/** A job that the maker asks for. of: what it is about; of anything else it is out of date. */
+function useAskedJob(of: string, asking: Asking) {
+  const ask = useMutation({ mutationFn: async () => ({ of, job: await asking() }) });
   const job = useFollowed(ask.data?.of === of ? ask.data.job : undefined);
   return { ask: ask.mutate, waiting: ask.isPending, error: ask.error, job };
 }
+
+/** Writes the making-of sheet when it is asked for. */
+export const useMakingOf = (id: string, revision: number) =>
+  useAskedJob(String(revision), () => answered(api.POST('/api/pieces/{piece_id}/making-of', path(id))));
+
+/** Writes all that lies on the bed when it is asked for. */
+export const useTakeOutPlate = (id: string, revision: number, bed: Bed, lies: Lying) =>
+  useAskedJob(JSON.stringify([revision, bed, lies.beside]), () =>
+    answered(api.POST('/api/pieces/{piece_id}/plate', path(id))),
+  );
 
 export function useWaysToLie(id: string) {
   const ask = useMutation({
@@ -187,16 +182,11 @@ export function useWaysToLie(id: string) {
 
 /** Cuts the piece when it is asked to; what was cut is out of date once the piece or its planes are others. */
 export function useCutApart(id: string, revision: number | undefined, bed: Bed | undefined) {
-  const cut = useMutation({
-    mutationFn: async () => ({
-      of: JSON.stringify([revision, bed?.cut]),
-      job: await answered<Job>(api.POST('/api/pieces/{piece_id}/cut', path(id))),
-    }),
-  });
-  const current = cut.data?.of === JSON.stringify([revision, bed?.cut]) ? cut.data.job : undefined;
-  const job = useFollowed(current);
-  const parts = job?.state === 'done' ? (job.result as unknown as CutParts) : undefined;
-  return { ask: cut.mutate, waiting: cut.isPending, error: cut.error, job, parts };
+  const asked = useAskedJob(JSON.stringify([revision, bed?.cut]), () =>
+    answered(api.POST('/api/pieces/{piece_id}/cut', path(id))),
+  );
+  const parts = asked.job?.state === 'done' ? (asked.job.result as unknown as CutParts) : undefined;
+  return { ...asked, parts };
 }
 
 const STAYS = { staleTime: Number.POSITIVE_INFINITY, gcTime: 60_000 } as const;

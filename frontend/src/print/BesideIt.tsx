@@ -1,12 +1,11 @@
 /** Other pieces of the shelf on the same bed, and all that lies on it as one file. */
-import { ended } from '../api/jobs';
 import { usePieceCards } from '../api/pieces';
 import { type Bed, type Lying, useTakeOutPlate } from '../api/printing';
 import { ChoiceField } from '../controls/fields/ChoiceField';
 import { NumberField } from '../controls/fields/NumberField';
 import { plural } from '../controls/format';
 import type { Open } from '../controls/PieceFrame';
-import { JobBar } from '../jobs/JobBar';
+import { AskedFor } from './AskedFor';
 
 type Props = { open: Open; bed: Bed; lies: Lying; set: (changes: Partial<Bed>) => void };
 
@@ -73,33 +72,21 @@ export function BesideIt({ open, bed, lies, set }: Props) {
 }
 
 function WholeBed({ open, bed, lies }: Omit<Props, 'set'>) {
-  const { ask, waiting, error, job } = useTakeOutPlate(open.id, open.state.revision, bed, lies);
-  const done = job?.state === 'done' ? job : undefined;
+  const asked = useTakeOutPlate(open.id, open.state.revision, bed, lies);
   return (
     <div className="mt-2">
-      {!done && (
-        <button
-          type="button"
-          className="plain"
-          disabled={waiting || Boolean(job && !ended(job))}
-          onClick={() => ask()}
-        >
-          Write the whole bed
-        </button>
-      )}
-      {error && <p className="text-danger mb-0">{error.message}</p>}
-      {job && !ended(job) && <JobBar job={job} />}
-      {job?.state === 'failed' && <p className="text-danger mb-0">{job.error}</p>}
-      {done && (
-        <div className="d-flex gap-2">
-          <a className="plain go" href={`/api/jobs/${done.id}/plate.3mf`} download>
-            Bed as 3MF
-          </a>
-          <a className="plain" href={`/api/jobs/${done.id}/plate.stl`} download>
-            Bed as STL
-          </a>
-        </div>
-      )}
+      <AskedFor asked={asked} word="Write the whole bed">
+        {(job) => (
+          <>
+            <a className="plain go" href={`/api/jobs/${job}/plate.3mf`} download>
+              Bed as 3MF
+            </a>
+            <a className="plain" href={`/api/jobs/${job}/plate.stl`} download>
+              Bed as STL
+            </a>
+          </>
+        )}
+      </AskedFor>
     </div>
   );
 }

@@ -72,7 +72,7 @@ class Steadying:
 def steadyings(piece: Piece, made: Result, make: Make) -> list[Steadying]:
     """The best of each kind that makes it stand better, the best first. made: what the piece comes to, closed."""
     mesh = made.mesh
-    now = standing(set_down(mesh)).tip_angle
+    now = _tip_angle(mesh)
     solid = manifold_of(mesh)
     if solid.is_empty() or not piece.parts:
         return []
@@ -82,8 +82,8 @@ def steadyings(piece: Piece, made: Result, make: Make) -> list[Steadying]:
     return sorted(better, key=lambda s: -s.tip_angle)
 
 
-def _tip_angle(solid: Manifold) -> float:
-    return standing(set_down(mesh_of(solid))).tip_angle
+def _tip_angle(mesh: Mesh) -> float:
+    return standing(set_down(mesh)).tip_angle
 
 
 def _lean(piece: Piece, mesh: Mesh, solid: Manifold) -> Steadying | None:
@@ -93,7 +93,7 @@ def _lean(piece: Piece, mesh: Mesh, solid: Manifold) -> Steadying | None:
         if face @ DOWN <= math.cos(math.radians(LEAN_DEG)):
             continue
         turned = Mesh(mesh.vertices @ shortest_turn(face, DOWN).T, mesh.triangles)
-        angle = standing(set_down(turned)).tip_angle
+        angle = _tip_angle(turned)
         if best is None or angle > best[0]:
             best = angle, face
     if best is None:
@@ -126,7 +126,7 @@ def _flattened(piece: Piece, mesh: Mesh, solid: Manifold) -> Steadying | None:
         by = round(share * float(high[2] - low[2]), 2)
         if by <= 0:
             continue
-        angle = _tip_angle(solid.trim_by_plane((0, 0, 1), float(low[2]) + by))
+        angle = _tip_angle(mesh_of(solid.trim_by_plane((0, 0, 1), float(low[2]) + by)))
         if best is None or angle > best[0] + 0.5:
             best = angle, by
         if angle >= STEADY_DEG:
@@ -162,7 +162,7 @@ def _based(piece: Piece, mesh: Mesh, solid: Manifold) -> Steadying | None:
         whole = solid + disc
         if len(whole.decompose()) > len(solid.decompose()):
             continue  # its feet are beside it
-        angle = _tip_angle(whole)
+        angle = _tip_angle(mesh_of(whole))
         if best is None or angle > best[0]:
             best = angle, radius
         if angle >= STEADY_DEG:
@@ -194,7 +194,7 @@ def _spread(piece: Piece, made: Result, make: Make) -> Steadying | None:
             return best
         if after.solid.empty or not after.inspection.manifold or after.inspection.bodies > bodies:
             break
-        angle = standing(set_down(after.mesh)).tip_angle
+        angle = _tip_angle(after.mesh)
         if best is None or angle > best.tip_angle:
             best = Steadying("spread", by, angle, edit)
         if angle >= STEADY_DEG:
