@@ -1,5 +1,5 @@
 /** How far a piece is that is still being made: told over its socket, stopped, tried again. */
-import { type QueryClient, useQueryClient } from '@tanstack/react-query';
+import { type QueryClient, type QueryKey, useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import { create } from 'zustand';
 import { answered, api, type PieceState } from './client';
@@ -63,8 +63,14 @@ function heard(client: QueryClient, id: string, note: Note) {
     void client.invalidateQueries({ queryKey: pieceKey(id) });
   }
   if (note.revision === state.revision && note.counted && state.scene?.soundness === null) {
-    void client.invalidateQueries({ queryKey: ['count', id, state.revision] });
+    void askAnew(client, ['count', id, state.revision]);
   }
+}
+
+/** Also where a first answer is on its way, which was made too early and which asking again alone would wait for. */
+async function askAnew(client: QueryClient, queryKey: QueryKey) {
+  await client.cancelQueries({ queryKey });
+  await client.invalidateQueries({ queryKey });
 }
 
 const one = (id: string) => ({ params: { path: { piece_id: id } } });

@@ -96,7 +96,7 @@ function Room({
       flat
       shadows={{ type: THREE.PCFShadowMap }}
       // Below 1 where the page is shown smaller than it is: no finer than can be seen.
-      dpr={[0.5, 2]}
+      dpr={[0.25, 2]}
       gl={{ antialias: true, alpha: true, preserveDrawingBuffer: false }}
       onCreated={({ gl }) => {
         gl.shadowMap.autoUpdate = false;
@@ -138,7 +138,7 @@ function Reach({ handle }: { handle: ViewHandle }) {
 /** A window to the upper left, its light returned by the floor. */
 export function Light({ reach }: { reach: number }) {
   useShadows(reach);
-  const fine = useThree((s) => s.viewport.dpr >= 1);
+  const side = useThree((s) => 2048 * Math.min(1, s.viewport.dpr ** 2));
   return (
     <>
       <hemisphereLight args={[INK.sky, INK.bounce, 1.75]} position={[0, 0, 1]} />
@@ -147,7 +147,7 @@ export function Light({ reach }: { reach: number }) {
         intensity={1.9}
         color={INK.light}
         castShadow
-        shadow-mapSize={fine ? [2048, 2048] : [1024, 1024]}
+        shadow-mapSize={[side, side]}
         shadow-bias={-0.0004}
         shadow-normalBias={0.25}
         shadow-radius={5}
