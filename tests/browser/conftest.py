@@ -129,6 +129,14 @@ class Hands:
         box.send_keys(text, Keys.ENTER)
         self.settle()
 
+    def choose(self, select, option):
+        """Choose from a list, given by its xpath, once that is there and offers it."""
+        self.until(lambda: self._chosen(f"{select}/option[normalize-space(.)='{option}']"), f"no {option} in {select}")
+
+    def _chosen(self, option):
+        found = self.browser.find_elements(By.XPATH, option)
+        return bool(found) and not found[0].click()
+
     def read(self, label):
         return float(self.field(label).get_attribute("value").rstrip("°"))
 
@@ -281,6 +289,7 @@ def pytest_runtest_makereport(item, call):
         draw_at(hands.browser, 1)  # to be read
         hands.browser.save_screenshot(str(picture))
         draw_at(hands.browser, COARSE)
+        picture.with_suffix(".txt").write_text(report.longreprtext)  # of a first run nothing else tells why
         said = [hands.browser.find_element(By.TAG_NAME, "body").text, *hands.complaints(), str(picture)]
         report.sections.append(("the page by then", "\n".join(said)))
     return report

@@ -5,7 +5,6 @@ import pytest
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.support.ui import Select
 
 from tests.browser.test_drawing import drag_point, points
 
@@ -191,8 +190,7 @@ def test_a_sleeve_along_a_raised_arm_is_hollowed_from_the_cuff_and_laced_by_a_ch
     full = hands.figure("Volume")
     change(hands, "Hollow")
     hands.type("Wall", "1.2")
-    side = hands.find("//li[@aria-label='Hollow']//select")
-    Select(side).select_by_visible_text("top")
+    hands.choose("//li[@aria-label='Hollow']//select", "top")
     hands.settle()
     hands.until(lambda: hands.figure("Volume") != full, "the sleeve is not hollow")
     # A lace: beads along the sleeve's own path.
@@ -200,7 +198,7 @@ def test_a_sleeve_along_a_raised_arm_is_hollowed_from_the_cuff_and_laced_by_a_ch
     hands.type("Radius", "1")
     hands.button("path")
     hands.settle()
-    Select(hands.find("//select[starts-with(@id,'follow')]")).select_by_visible_text(sleeve)
+    hands.choose("//select[starts-with(@id,'follow')]", sleeve)
     hands.settle()
     lace = hands.piece()["parts"][-1]["copies"]
     assert lace["kind"] == "path" and len(lace["points"]) == last - 1

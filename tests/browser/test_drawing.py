@@ -5,7 +5,6 @@ import math
 import pytest
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
-from selenium.webdriver.support.ui import Select
 
 
 def points(hands):
@@ -174,8 +173,7 @@ def test_a_chain_of_beads_is_laid_along_a_limb_and_varied(hands):
     hands.type("Radius", "6")
     hands.button("path")
     hands.settle()
-    choice = hands.find("//select[starts-with(@id,'follow')]")
-    Select(choice).select_by_visible_text("Limb")
+    hands.choose("//select[starts-with(@id,'follow')]", "Limb")
     hands.settle()
     limb, bead = hands.piece()["parts"]
     drawn = limb["primitive"]["points"]

@@ -6,7 +6,6 @@ import pytest
 import trimesh
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
-from selenium.webdriver.support.ui import Select
 
 from noble_clay.core.formats.stl import stl_bytes
 from noble_clay.demo.barnacle_bell import barnacle_bell
@@ -159,10 +158,10 @@ def test_walls_of_nothing_and_steps_are_mended_in_the_recipe_one_by_one_or_as_on
     hands.find("//button[@aria-label='Undo']").click()
     hands.until(lambda: findings(hands) == names, "it cannot be undone")
 
-    select = hands.find("//aside[@aria-label='What was found']//select")
-    Select(select).select_by_visible_text("Lid (1)")
+    select = "//aside[@aria-label='What was found']//select"
+    hands.choose(select, "Lid (1)")
     hands.until(lambda: findings(hands) == names[:1], "the findings of one part are not told by themselves")
-    Select(select).select_by_visible_text("the whole piece (3)")
+    hands.choose(select, "the whole piece (3)")
 
     hands.button("Mend all 3")
     hands.until(lambda: findings(hands) == [], "not everything was mended")

@@ -11,7 +11,6 @@ import httpx
 import pytest
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.support.ui import Select
 
 from noble_clay.core.formats.read import read_mesh
 from noble_clay.core.mesh.inspect import inspect_mesh
@@ -124,7 +123,7 @@ def test_a_mushroom_is_laid_on_its_head_multiplied_and_seen_in_layers(mushroom):
 def test_what_is_too_large_is_told_cut_into_parts_and_taken_out(mushroom):
     hands = mushroom
     figures(hands)
-    Select(hands.find("//select[../label[.='Printer']]")).select_by_visible_text("Shelf")
+    hands.choose("//select[../label[.='Printer']]", "Shelf")
     hands.until(lambda: "180 × 180 × 180 mm" in lying(hands), "the other printer is not there")
     hands.type("Height, mm", "200")
     hands.until(lambda: "too large for this printer" in lying(hands), "it is not said that it is too large", 60)
@@ -135,7 +134,7 @@ def test_what_is_too_large_is_told_cut_into_parts_and_taken_out(mushroom):
     hands.find("//summary[contains(., 'Cut into parts')]").click()
     hands.button("Add a plane")
     hands.find("//button[.='Cut it']")
-    Select(hands.find("//select[../label[.='Plane 1']]")).select_by_visible_text("level, z")
+    hands.choose("//select[../label[.='Plane 1']]", "level, z")
     hands.type("At, mm (1)", "400")
     hands.button("Cut it")
     refusal = hands.find("//details//p[@role='alert']", 60).text
@@ -190,14 +189,14 @@ def test_a_ball_falls_over_is_made_to_stand_and_printed_by_a_printer_of_ones_own
 
     hands.find("//a[.='Printers and filaments']").click()
     hands.find("//section[@aria-label='Printers']//button[.='Another like it']").click()
-    hands.find("//section[@aria-label='Printers']//button[@aria-pressed='true' and .='Workbench 2']")
-    hands.field("Wide, mm").click()
-    hands.field("Wide, mm").send_keys(Keys.CONTROL, "a")
-    hands.field("Wide, mm").send_keys("30cm", Keys.ENTER)
-    hands.until(lambda: hands.read("Wide, mm") == 300, "the width is not kept")
     try:
+        hands.find("//section[@aria-label='Printers']//button[@aria-pressed='true' and .='Workbench 2']")
+        hands.field("Wide, mm").click()
+        hands.field("Wide, mm").send_keys(Keys.CONTROL, "a")
+        hands.field("Wide, mm").send_keys("30cm", Keys.ENTER)
+        hands.until(lambda: hands.read("Wide, mm") == 300, "the width is not kept")
         hands.button("Back")
-        Select(hands.find("//select[../label[.='Printer']]")).select_by_visible_text("Workbench 2")
+        hands.choose("//select[../label[.='Printer']]", "Workbench 2")
         hands.until(lambda: "300 × 220 × 250 mm" in lying(hands), "the new printer is not there")
     finally:
         hands.open("/preferences")
@@ -214,7 +213,7 @@ def test_another_piece_lies_beside_it_and_the_whole_bed_is_taken_out(mushroom):
     until_figure(hands, "Layers", "125")
     hands.until(lambda: drawn(hands) > 400, "it is not drawn")
     alone = drawn(hands)
-    Select(hands.find("//div[@data-testid='beside']//select")).select_by_visible_text("Toy block")
+    hands.choose("//div[@data-testid='beside']//select", "Toy block")
     hands.until(lambda: drawn(hands) > alone, "it is not drawn")
     hands.type("Toy block", "200")
     hands.find("//div[@data-testid='beside'][contains(., 'find no room')]")

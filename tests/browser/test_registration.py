@@ -4,7 +4,6 @@ import os
 
 import pytest
 from selenium.webdriver.common.keys import Keys
-from selenium.webdriver.support.select import Select
 
 from tests.serving import serving
 
@@ -22,8 +21,7 @@ def server(own_database):
 
 
 def choose(hands, label, word):
-    select = hands.find(f"//div[@class='field'][label[normalize-space(.)='{label}']]/select")
-    Select(select).select_by_visible_text(word)
+    hands.choose(f"//div[@class='field'][label[normalize-space(.)='{label}']]/select", word)
     hands.settle()
 
 
