@@ -18,8 +18,9 @@ COARSE = 0.25
 def open_browser(
     downloads: Path | None = None, size: tuple[int, int] = (1280, 800), smooth: bool = True
 ) -> webdriver.Chrome:
-    """A fresh browser whose page is `size` pixels; files it downloads go to `downloads`. smooth: without, edges are not
-    smoothed and a pixel drawn is as large as sixteen of the page, which is much quicker where software draws.
+    """A fresh browser whose page is `size` pixels; files it downloads go to `downloads`. smooth: without, the camera
+    does not glide, edges are not smoothed and a pixel drawn is as large as sixteen of the page, which is much quicker
+    where software draws.
     """
     options = Options()
     options.binary_location = "/usr/bin/chromium"
@@ -43,6 +44,7 @@ def open_browser(
         options.add_argument(argument)
     if not smooth:
         options.add_argument("--webgl-antialiasing-mode=none")
+        options.add_argument("--force-prefers-reduced-motion")
         options.add_argument("--disable-gpu-compositing")  # the page itself is put together without the software GPU
     if os.geteuid() == 0:
         options.add_argument("--no-sandbox")

@@ -67,9 +67,10 @@ export function CameraRig({ projection, reach, ready }: Props) {
   }, [remember]);
 
   const stand = useCallback(
-    (from: THREE.Vector3, to: THREE.Vector3, smoothly: boolean) => {
+    (from: THREE.Vector3, to: THREE.Vector3, eased: boolean) => {
       const now = controls.current;
       if (!now) return;
+      const smoothly = eased && !jumps();
       kept.current = { from: from.clone(), to: to.clone() };
       void now.setLookAt(from.x, from.y, from.z, to.x, to.y, to.z, smoothly);
       if (now.camera instanceof THREE.OrthographicCamera)
@@ -99,8 +100,8 @@ export function CameraRig({ projection, reach, ready }: Props) {
     if (!now || camera.name !== OURS) return;
     camera.up.set(0, 0, 1);
     now.updateCameraUp();
-    now.smoothTime = 0.18;
-    now.draggingSmoothTime = 0.06;
+    now.smoothTime = jumps() ? 0 : 0.18;
+    now.draggingSmoothTime = jumps() ? 0 : 0.06;
     const { from, to } = kept.current;
     if (framed.current) see(framed.current, from.clone().sub(to).normalize(), false);
     else stand(from, to, false);
@@ -151,6 +152,9 @@ export function CameraRig({ projection, reach, ready }: Props) {
     </>
   );
 }
+
+/** Whether the maker's system asks for no more motion than need be: then the camera stands at once where it goes. */
+const jumps = (): boolean => matchMedia('(prefers-reduced-motion: reduce)').matches;
 
 /** The parallel camera's zoom that shows things as large as the perspective one does from `distance`. */
 const zoomAt = (distance: number, height: number): number => height / (2 * distance * TALL);
