@@ -2,16 +2,16 @@
 
 A package named in `NOBLE_CLAY_EXTENSIONS` (several, by commas) may add its own: its module `primitives` has a list
 `PRIMITIVES`, `changes` one `CHANGES`, and so on, each of classes like those of this project. They are imported when the
-registry is, so that models, schema and pages know them.
+registry is, so that models, schema and pages know them; of this project's own, those of long lists when they are used.
 """
 
 from __future__ import annotations
 
 import os
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator, Mapping
 from importlib import import_module
 from importlib.util import find_spec
-from typing import TYPE_CHECKING, Annotated, Any, TypeVar, Union, get_args
+from typing import TYPE_CHECKING, Annotated, Any, Generic, TypeVar, Union, cast, get_args
 
 if TYPE_CHECKING:  # the command line asks which formats there are before it needs any model
     from pydantic import BaseModel
@@ -46,6 +46,67 @@ def by_kind(classes: Iterable[Class]) -> dict[str, Class]:
         if found.setdefault(kind_of(cls), cls) is not cls:
             raise ValueError(f"two classes are of the kind {kind_of(cls)}")
     return found
+
+
+class Kinds(Mapping[str, Class], Generic[Class]):
+    """Kind to class in their order, each class imported when it is asked for: a piece uses few of many.
+
+    own: kinds, each a module of `package` with a class that is named like it, `ball_joint` with `BallJoint`.
+    Raises ValueError for a kind of an extension that is there already.
+    """
+
+    def __init__(self, package: str, name: str, own: list[str]) -> None:
+        self._package = package
+        self._found: dict[str, Class | None] = dict.fromkeys(own)
+        for kind, cls in by_kind(cast("list[Class]", extended(name, []))).items():
+            if self._found.setdefault(kind, cls) is not cls:
+                raise ValueError(f"two classes are of the kind {kind}")
+
+    def __getitem__(self, kind: str) -> Class:
+        found = self._found[kind]
+        if found is None:
+            module = import_module(f"{self._package}.{kind}")
+            found = self._found[kind] = getattr(module, kind.title().replace("_", ""))
+        return found
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._found)
+
+    def __len__(self) -> int:
+        return len(self._found)
+
+
+class KnownLater:
+    """Marks a field as `any_of` the classes of `kinds`, and imports of them only what is read."""
+
+    def __init__(self, kinds: Mapping[str, type[BaseModel]]) -> None:
+        self._kinds = kinds
+
+    def __get_pydantic_core_schema__(self, source: Any, handler: Any) -> Any:
+        from pydantic_core.core_schema import no_info_plain_validator_function
+
+        return no_info_plain_validator_function(self._read)
+
+    def __get_pydantic_json_schema__(self, schema: Any, handler: Any) -> Any:
+        from pydantic import TypeAdapter
+
+        return handler(TypeAdapter(any_of(self._kinds.values())).core_schema)
+
+    def _read(self, value: Any) -> BaseModel:
+        """The record of a value. Raises what the union of all classes would; places are without the kind."""
+        from pydantic_core import PydanticKnownError
+
+        values = value if isinstance(value, dict) else getattr(value, "__dict__", None)
+        if values is None:
+            raise PydanticKnownError("model_attributes_type")
+        if "kind" not in values:
+            raise PydanticKnownError("union_tag_not_found", {"discriminator": "'kind'"})
+        kind = values["kind"]
+        if not isinstance(kind, str) or kind not in self._kinds:
+            known = ", ".join(f"'{k}'" for k in self._kinds)
+            told = {"discriminator": "'kind'", "tag": str(kind), "expected_tags": known}
+            raise PydanticKnownError("union_tag_invalid", told)
+        return self._kinds[kind].model_validate(value)
 
 
 def any_of(classes: Iterable[type[BaseModel]]) -> Any:
