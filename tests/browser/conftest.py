@@ -251,10 +251,17 @@ class Hands:
         return self.find("//div[contains(@class,'notice')]").text
 
     def download(self, item):
+        def ask():
+            self.button("Export")
+            self.find(f"//a[contains(@class,'dropdown-item')][b='{item}']").click()
+
+        return self.arrived(ask, f"no {item} arrived")
+
+    def arrived(self, ask, otherwise):
+        """The file that arrives once it is asked for."""
         for old in self.browser.downloads.iterdir():
             old.unlink()
-        self.button("Export")
-        self.find(f"//a[contains(@class,'dropdown-item')][b='{item}']").click()
+        ask()
 
         def finished():
             # The browser writes under a hidden or a `.crdownload` name until the file is whole.
@@ -262,7 +269,7 @@ class Hands:
             files = [f for f in names if f.suffix != ".crdownload"]
             return files and files[0]
 
-        return self.until(finished, f"no {item} arrived")
+        return self.until(finished, otherwise)
 
     def complaints(self):
         """What the browser's console holds against the page."""

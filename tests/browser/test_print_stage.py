@@ -157,6 +157,11 @@ def test_what_is_too_large_is_told_cut_into_parts_and_taken_out(mushroom):
         file = taken(f"//aside[@aria-label='Rehearsal']//a[.='{name}']")
         assert len(file.content) > 1000
         assert "New-piece" in file.headers["content-disposition"]
+    bodies = "//div[@data-testid='take-out']//select"
+    hands.choose(bodies, "one for each part")
+    ask = hands.find("//div[@data-testid='take-out']//a[.='STL']").click
+    with zipfile.ZipFile(hands.arrived(ask, "no bodies arrived")) as archive:
+        assert archive.namelist() == ["01-Cylinder.stl", "02-Cylinder-2.stl"]
 
     hands.button("Write the sheet")
     hands.find("//a[.='Take out the PDF']", 60)
@@ -194,7 +199,7 @@ def test_a_ball_falls_over_is_made_to_stand_and_printed_by_a_printer_of_ones_own
         hands.field("Wide, mm").click()
         hands.field("Wide, mm").send_keys(Keys.CONTROL, "a")
         hands.field("Wide, mm").send_keys("30cm", Keys.ENTER)
-        hands.until(lambda: hands.read("Wide, mm") == 300, "the width is not kept")
+        hands.until(lambda: hands.field("Wide, mm").get_attribute("value") == "300", "the width is not kept")
         hands.button("Back")
         hands.choose("//select[../label[.='Printer']]", "Workbench 2")
         hands.until(lambda: "300 × 220 × 250 mm" in lying(hands), "the new printer is not there")

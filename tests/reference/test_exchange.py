@@ -13,8 +13,9 @@ import tinyobjloader
 from tools.frontend import FRONTEND, NODE_BIN, ensure_packages
 
 from noble_clay.core.evaluate.evaluator import Evaluator
-from noble_clay.core.formats.write import piece_bytes, shown_colours
+from noble_clay.core.formats.write import piece_bytes
 from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.piece.tree import shown_colours
 from noble_clay.demo.loader import demo_pieces
 from tests.building import box, part, piece
 

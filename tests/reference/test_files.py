@@ -12,10 +12,11 @@ from lib3mf import get_wrapper
 from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.formats.read import read_mesh
 from noble_clay.core.formats.registry import FORMATS
-from noble_clay.core.formats.write import piece_bytes, shown_colours
+from noble_clay.core.formats.write import piece_bytes
 from noble_clay.core.mend.plan import mend
 from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.mass import areas
+from noble_clay.core.piece.tree import shown_colours
 from noble_clay.demo.barnacle_bell import barnacle_bell
 from noble_clay.demo.loader import demo_pieces
 from tests.building import box, join, part, piece

@@ -296,6 +296,33 @@ def test_a_file_is_as_coarse_as_it_is_asked_to_be(maker):
         assert taken(coarser=wrong).status_code in (400, 422)
 
 
+def test_a_file_holds_one_body_or_one_for_each_line_of_the_recipe(maker):
+    head = part("head", "sphere", (0, 0, 10), radius=10, _colour="#c03030", _name="Head")
+    eyes = [part(f"eye{x}", "sphere", (x, -8, 14), radius=3, _colour="#3030c0", _name=f"Eye {x}") for x in (-4, 4)]
+    maker.edit(kind="add_parts", parts=[head, *eyes])
+
+    def taken(file_format, **params):
+        return maker.client.get(f"{maker.url}/export", params={"format": file_format, **params})
+
+    whole = volume(read_mesh(taken("stl").content, "stl").mesh)
+    packed = taken("stl", apart=True).raise_for_status()
+    assert packed.headers["content-type"] == "application/zip"
+    assert "apart.stl.zip" in packed.headers["content-disposition"]
+    with zipfile.ZipFile(io.BytesIO(packed.content)) as archive:
+        meshes = [read_mesh(archive.read(name), "stl").mesh for name in archive.namelist()]
+    assert len(meshes) == 3 and all(inspect_mesh(mesh).sound for mesh in meshes)
+    assert sum(volume(mesh) for mesh in meshes) == pytest.approx(whole, rel=1e-5)
+    with zipfile.ZipFile(io.BytesIO(taken("3mf", apart=True).raise_for_status().content)) as archive:
+        assert archive.read("3D/3dmodel.model").count(b"<mesh>") == 3
+    with zipfile.ZipFile(io.BytesIO(taken("obj.zip", apart=True).content)) as archive:
+        assert sorted(archive.namelist())[:2] == ["01-Head.mtl", "01-Head.obj"]
+    refused = taken("stl", apart=True, coarser=0.1)
+    assert refused.status_code == 422 and "as fine as they are" in refused.json()["message"]
+    maker.edit(kind="remove_parts", ids=["eye-4", "eye4"])
+    refused = taken("stl", apart=True)
+    assert refused.status_code == 422 and "only one part" in refused.json()["message"]
+
+
 def another(maker, name, **fields):
     """A second piece on the shelf: a cube of 10 mm."""
     other = Maker(maker.client)

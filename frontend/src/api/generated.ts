@@ -182,7 +182,8 @@ export interface paths {
          * Export Piece
          * @description The piece as a file to take away. One that cannot be read goes as a piece file, as it is kept.
          *
-         *     coarser: mm by which the surface in a mesh file may be elsewhere, so that it has fewer triangles.
+         *     coarser: mm by which the surface in a mesh file may be elsewhere, so that it has fewer triangles. apart: a body for
+         *     each line of the recipe, which fill the piece between them; formats that hold one only come in a ZIP.
          */
         get: operations["export_piece"];
         put?: never;
@@ -7098,6 +7099,7 @@ export interface operations {
             query: {
                 format: "3mf" | "stl" | "obj" | "obj.zip" | "ply" | "glb" | "colours.glb" | "clay.json" | "claypack";
                 coarser?: number;
+                apart?: boolean;
             };
             header?: never;
             path: {

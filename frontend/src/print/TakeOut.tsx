@@ -1,18 +1,26 @@
-/** The piece as a file, in every format there is, as fine as it is or coarser. */
+/** The piece as a file, in every format there is: as fine as it is or coarser, as one body or as several. */
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 import { NavLink } from 'react-router';
 import { useFormats } from '../api/pieces';
 import { takeOut } from '../api/takeOut';
+import { ChoiceField } from '../controls/fields/ChoiceField';
 import { NumberField } from '../controls/fields/NumberField';
 import type { Open } from '../controls/PieceFrame';
+
+const BODIES = [
+  { value: '', word: 'all in one' },
+  { value: '&apart=true', word: 'one for each part' },
+];
 
 export function TakeOut({ open, sound }: { open: Open; sound: boolean }) {
   const formats = useFormats().data?.filter((f) => f.offered && f.writes) ?? [];
   const [coarser, setCoarser] = useState(0);
+  const [bodies, setBodies] = useState('');
   const taking = useMutation({ mutationFn: takeOut });
-  const url = (ending: string) =>
-    `/api/pieces/${open.id}/export?format=${ending}${coarser > 0 ? `&coarser=${coarser}` : ''}`;
+  const plain = coarser === 0 && bodies === '';
+  const asked = bodies || (coarser > 0 ? `&coarser=${coarser}` : '');
+  const url = (ending: string) => `/api/pieces/${open.id}/export?format=${ending}${asked}`;
   return (
     <div className="section" data-testid="take-out">
       <h3>Take it out</h3>
@@ -31,8 +39,8 @@ export function TakeOut({ open, sound }: { open: Open; sound: boolean }) {
             href={url(f.ending)}
             download
             onClick={(e) => {
-              if (coarser === 0) return;
-              // So coarse it may be refused, in words.
+              if (plain) return;
+              // So coarse, or so taken apart, it may be refused, in words.
               e.preventDefault();
               taking.mutate(url(f.ending));
             }}
@@ -43,11 +51,22 @@ export function TakeOut({ open, sound }: { open: Open; sound: boolean }) {
       </div>
       <p className="quiet mt-2 mb-1">{formats[0] && `${formats[0].name}: ${formats[0].about}`}</p>
       <div className="fields">
+        <ChoiceField
+          label="Bodies"
+          value={bodies}
+          options={BODIES}
+          title="Bodies for the lines of the recipe fill the piece between them: what was put on later is set into what was there. In one 3MF, or a file each in a ZIP"
+          onApply={(by) => {
+            setBodies(by);
+            taking.reset();
+          }}
+        />
         <NumberField
           label="Coarser, mm"
           value={coarser}
           least={0}
           most={10}
+          disabled={bodies !== ''}
           title="How far the surface may be elsewhere in the file, for fewer triangles; 0 as it is"
           onApply={(by) => {
             setCoarser(by);

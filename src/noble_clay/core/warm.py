@@ -19,13 +19,13 @@ from noble_clay.core.mend.close_holes import close_holes
 from noble_clay.core.mend.facets import with_lines
 from noble_clay.core.mend.patch import spanned_patch
 from noble_clay.core.mend.plan import mend
-from noble_clay.core.mend.unite import together
 from noble_clay.core.mend.untangle import untangle
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.hexahedron import hexahedron
 from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.rays import first_met
+from noble_clay.core.mesh.together import together
 from noble_clay.core.primitives.base import revolve
 from noble_clay.core.primitives.sphere import half_circle
 

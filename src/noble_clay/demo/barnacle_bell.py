@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 
 from noble_clay.core.evaluate.evaluator import Evaluator
-from noble_clay.core.mend.unite import together
 from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.mesh.together import together
 from noble_clay.core.piece.read import piece_from_values
 
 NAME = "Barnacle bell"

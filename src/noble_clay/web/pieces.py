@@ -184,10 +184,12 @@ async def export_piece(
     piece_id: PieceId,
     file_format: Annotated[ExportFormat, Query(alias="format")],
     coarser: Annotated[float, Query(ge=0, le=10)] = 0.0,
+    apart: bool = False,
 ) -> Response:
     """The piece as a file to take away. One that cannot be read goes as a piece file, as it is kept.
 
-    coarser: mm by which the surface in a mesh file may be elsewhere, so that it has fewer triangles.
+    coarser: mm by which the surface in a mesh file may be elsewhere, so that it has fewer triangles. apart: a body for
+    each line of the recipe, which fill the piece between them; formats that hold one only come in a ZIP.
     """
     try:
         kept = await shop.load(piece_id)
@@ -200,8 +202,11 @@ async def export_piece(
         data = await run_in_threadpool(_piece_file, shop, kept.piece, file_format)
     else:
         document = await run_in_threadpool(kept.piece.dump)
-        question = shop.pool.ask(piece_id, "export", document, file_format, coarser, patience=MAKING_PATIENCE)
+        question = shop.pool.ask(piece_id, "export", document, file_format, coarser, apart, patience=MAKING_PATIENCE)
         data = await answered(question)
+        if apart:
+            zipped = file_format if file_format == "3mf" or file_format.endswith(".zip") else f"{file_format}.zip"
+            return _as_file(f"{kept.piece.name} apart", zipped, data)
     return _as_file(kept.piece.name, file_format, data)
 
 
@@ -218,7 +223,8 @@ def _as_file(name: str, file_format: str, data: bytes) -> Response:
     disposition = (
         f"attachment; filename=\"{plain_name(name)}.{file_format}\"; filename*=UTF-8''{quote(name)}.{file_format}"
     )
-    return Response(data, media_type=MEDIA[file_format], headers={"content-disposition": disposition})
+    media = MEDIA.get(file_format, "application/zip")
+    return Response(data, media_type=media, headers={"content-disposition": disposition})
 
 
 @router.websocket("/{piece_id}/socket")

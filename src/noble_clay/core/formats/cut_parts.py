@@ -9,11 +9,12 @@ import numpy as np
 
 from noble_clay.core.formats.named_parts import NamedParts
 from noble_clay.core.formats.read_back import check_read_back
-from noble_clay.core.formats.write import mesh_bytes, shown_colours
+from noble_clay.core.formats.write import mesh_bytes
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.mesh import Ints, Mesh
 from noble_clay.core.mesh.written import written
 from noble_clay.core.piece.models import CLAY, Piece
+from noble_clay.core.piece.tree import shown_colours
 
 
 def write_parts(folder: Path, stem: str, solids: Sequence[Solid], piece: Piece | None) -> list[Path]:
@@ -36,12 +37,19 @@ def write_parts(folder: Path, stem: str, solids: Sequence[Solid], piece: Piece |
 
 def solid_file(solid: Solid, name: str, piece: Piece | None) -> tuple[bytes, Mesh]:
     """A solid as 3MF, read back and compared, and the mesh that is in it, its points as the file holds them."""
+    mesh, parts = as_file_holds(solid, piece)
+    data = mesh_bytes(mesh, name, "3mf", parts)
+    check_read_back(data, "3mf", mesh)
+    return data, mesh
+
+
+def as_file_holds(solid: Solid, piece: Piece | None) -> tuple[Mesh, NamedParts | None]:
+    """A solid's surface as files hold it, and which of a piece's parts each triangle is of. What is of none has the
+    colour of most of the solid.
+    """
     mesh, part_of, ids = solid.mesh_with_parts()
-    as_written = written(mesh, part_of)
-    parts = None if piece is None else NamedParts(as_written.part_of, _names(part_of, ids, piece))
-    data = mesh_bytes(as_written.mesh, name, "3mf", parts)
-    check_read_back(data, "3mf", as_written.mesh)
-    return data, as_written.mesh
+    found = written(mesh, part_of)
+    return found.mesh, None if piece is None else NamedParts(found.part_of, _names(part_of, ids, piece))
 
 
 def _names(part_of: Ints, ids: Sequence[str], piece: Piece) -> list[tuple[str, str]]:

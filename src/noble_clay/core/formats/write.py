@@ -6,7 +6,8 @@ from noble_clay.core.evaluate.result import Result
 from noble_clay.core.formats.named_parts import NamedParts
 from noble_clay.core.formats.registry import FORMATS
 from noble_clay.core.mesh.mesh import Mesh
-from noble_clay.core.piece.models import CLAY, Part, Piece
+from noble_clay.core.piece.models import Piece
+from noble_clay.core.piece.tree import shown_colours
 
 
 def piece_bytes(piece: Piece, result: Result, file_format: str) -> bytes:
@@ -24,16 +25,3 @@ def named_parts(piece: Piece, result: Result) -> NamedParts:
 def mesh_bytes(mesh: Mesh, name: str, file_format: str, parts: NamedParts | None = None) -> bytes:
     """A mesh, mm, as the bytes of a file of one of `FORMATS`; what has no room for its parts leaves them out."""
     return FORMATS[file_format].write(mesh, name, parts)
-
-
-def shown_colours(piece: Piece) -> dict[str, str]:
-    """The colour of every part: its own, else that of the nearest join around it that has one, else clay."""
-    found: dict[str, str] = {}
-
-    def colour(parts: tuple[Part, ...], inherited: str) -> None:
-        for part in parts:
-            found[part.id] = part.colour or inherited
-            colour(part.children, found[part.id])
-
-    colour(piece.parts, CLAY)
-    return found

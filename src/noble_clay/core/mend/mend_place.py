@@ -20,13 +20,14 @@ from noble_clay.core.mend.plan import Progress, Report
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.turn_slivers import turn_slivers
-from noble_clay.core.mend.unite import together, unite
+from noble_clay.core.mend.unite import unite
 from noble_clay.core.mend.untangle import untangle
 from noble_clay.core.mend.zip_cracks import WIDTHS, zip_cracks
 from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.mass import shell_sums, signed_volumes
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
 from noble_clay.core.mesh.severity import MeshFlaw
+from noble_clay.core.mesh.together import together
 from noble_clay.core.mesh.topology import Topology
 
 Stepped = Iterator[tuple[Mesh, Done]]

@@ -11,11 +11,11 @@ from noble_clay.core.mend.patch_over import patch_over
 from noble_clay.core.mend.resurface import resurface
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.unite import together
 from noble_clay.core.mend.untangle import untangle
 from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.mass import volume
 from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.together import together
 from noble_clay.core.mesh.topology import Topology
 
 ROUNDS = 3

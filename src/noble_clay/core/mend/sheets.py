@@ -9,9 +9,9 @@ from noble_clay.core.mend.close_holes import open_loops
 from noble_clay.core.mend.orient import LEAST_ROUND
 from noble_clay.core.mend.patch import loop_area
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.unite import together
 from noble_clay.core.mesh.mass import areas, shell_volumes
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal, double_normals
+from noble_clay.core.mesh.together import together
 from noble_clay.core.mesh.topology import Topology
 
 SHEET = 0.34

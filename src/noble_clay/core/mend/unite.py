@@ -11,6 +11,7 @@ from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.gather import boxes_by, connected_components
 from noble_clay.core.mesh.mass import shell_sums, signed_volumes
 from noble_clay.core.mesh.mesh import Ints, Mesh
+from noble_clay.core.mesh.together import together
 from noble_clay.core.mesh.topology import Topology
 
 
@@ -48,15 +49,6 @@ def unite(mesh: Mesh) -> tuple[Mesh, Done]:
         return mesh, Done("unite", 0)
     rest = mesh.keep(~done[shell])
     return together([rest, *united]), Done("unite", int(done.sum()), {"bodies": len(united)})
-
-
-def together(meshes: list[Mesh]) -> Mesh:
-    """Several meshes as one, their triangles in that order."""
-    starts = np.cumsum([0, *(len(m.vertices) for m in meshes)])
-    return Mesh(
-        np.concatenate([m.vertices for m in meshes]),
-        np.concatenate([m.triangles + s for m, s in zip(meshes, starts, strict=False)]),
-    )
 
 
 def _holders(mesh: Mesh, shell: Ints, number: int, volumes: NDArray[np.float64]) -> Ints:

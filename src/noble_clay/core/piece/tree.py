@@ -12,7 +12,7 @@ import numpy as np
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.mesh.affine import IDENTITY, compose
 from noble_clay.core.mesh.mesh import Floats
-from noble_clay.core.piece.models import Part, Piece
+from noble_clay.core.piece.models import CLAY, Part, Piece
 from noble_clay.core.piece.placing import place_matrix
 
 Parts = tuple[Part, ...]
@@ -224,3 +224,16 @@ def into_frame(parents: Parts, vector: Floats) -> Floats:
     if np.array_equal(linear, np.eye(3)):
         return vector
     return np.linalg.solve(linear, vector).astype(np.float64)
+
+
+def shown_colours(piece: Piece) -> dict[str, str]:
+    """The colour of every part: its own, else that of the nearest join around it that has one, else clay."""
+    found: dict[str, str] = {}
+
+    def colour(parts: tuple[Part, ...], inherited: str) -> None:
+        for part in parts:
+            found[part.id] = part.colour or inherited
+            colour(part.children, found[part.id])
+
+    colour(piece.parts, CLAY)
+    return found

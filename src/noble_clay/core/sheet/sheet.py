@@ -9,10 +9,10 @@ import numpy as np
 
 from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.formats.named_parts import NamedParts, colours_of
-from noble_clay.core.formats.write import shown_colours
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.piece.models import Part, Piece
+from noble_clay.core.piece.tree import shown_colours
 from noble_clay.core.sheet.picture import picture
 from noble_clay.core.sheet.words import OPS, change_words, form_words, glaze_word, named_glaze, number, place_words
 

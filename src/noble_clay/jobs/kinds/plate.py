@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any, ClassVar
+from typing import ClassVar
 
-import numpy as np
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
 
@@ -14,6 +13,8 @@ from noble_clay.core.formats.read_back import check_read_back
 from noble_clay.core.formats.threemf_write import Body, write_threemf_of
 from noble_clay.core.formats.write import mesh_bytes, named_parts
 from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.together import together
+from noble_clay.core.mesh.written import as_float32
 from noble_clay.core.printing.bed import Bed, laid
 from noble_clay.core.printing.plate import ToLay, lay_out
 from noble_clay.core.printing.profiles import Printer
@@ -84,7 +85,8 @@ class TakeOutPlate(PieceJob):
         ]
         if not bodies:
             raise MeshError("nothing of this finds room on the bed")
-        whole = _together([laid(body.mesh, matrix) for body in bodies for matrix in body.matrices])
+        whole = together([laid(body.mesh, matrix) for body in bodies for matrix in body.matrices])
+        whole = Mesh(as_float32(whole.vertices), whole.triangles)  # as files hold it
         title = f"{made[0][0].name}, bed"
         for share, ending in ((0.7, "3mf"), (0.85, "stl")):
             tell(share, f"writing {ending.upper()}")
@@ -101,11 +103,3 @@ class TakeOutPlate(PieceJob):
 
     def outcome(self, result: Params) -> str:
         return f"{result['bodies']} on the bed"
-
-
-def _together(meshes: list[Mesh]) -> Mesh:
-    """Some meshes as one, their points as files hold them."""
-    starts = np.cumsum([0, *(len(m.vertices) for m in meshes)])
-    vertices = np.concatenate([m.vertices for m in meshes]).astype(np.float32).astype(float)
-    faces: list[Any] = [m.triangles + start for m, start in zip(meshes, starts, strict=False)]
-    return Mesh(vertices, np.concatenate(faces))

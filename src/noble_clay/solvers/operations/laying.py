@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from noble_clay.core.errors import ClayError, PieceError, Problem
-from noble_clay.core.formats.write import shown_colours
 from noble_clay.core.piece.edits import apply, edit_from_values
 from noble_clay.core.piece.read import piece_from_values
+from noble_clay.core.piece.tree import shown_colours
 from noble_clay.core.printing import steadying
 from noble_clay.core.printing.bed import Bed
 from noble_clay.core.printing.plate import Laid, ToLay, lay_out

@@ -1,0 +1,58 @@
+"""Several solids of one piece as one file: a 3MF with an object for each, or a ZIP with a file for each."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from collections.abc import Sequence
+
+from noble_clay.core.errors import MeshError
+from noble_clay.core.formats.cut_parts import as_file_holds
+from noble_clay.core.formats.file_names import plain_name
+from noble_clay.core.formats.read_back import check_read_back
+from noble_clay.core.formats.threemf_write import Body, write_threemf_of
+from noble_clay.core.formats.write import mesh_bytes
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.affine import IDENTITY
+from noble_clay.core.mesh.gather import equal_corners
+from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.together import together
+from noble_clay.core.piece.models import Piece
+
+
+def several_bytes(solids: Sequence[tuple[str, Solid]], piece: Piece, file_format: str) -> bytes:
+    """Named solids in a file of one of `FORMATS`, read back and compared; what holds one only goes into a ZIP.
+
+    Raises MeshError for one that would not be sound by itself.
+    """
+    bodies = []
+    for name, solid in solids:
+        mesh, parts = as_file_holds(solid, piece)
+        if {flaw.kind for flaw in inspect_mesh(mesh).findings} - {"loose_bodies"}:
+            raise MeshError(f'"{name}" would not be sound by itself: take the piece as one body')
+        bodies.append(Body(mesh, name, parts, [IDENTITY]))
+    if file_format == "3mf":
+        data = write_threemf_of(bodies, piece.name)
+        check_read_back(data, file_format, _as_read([body.mesh for body in bodies]))
+        return data
+    held = io.BytesIO()
+    with zipfile.ZipFile(held, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
+        for number, body in enumerate(bodies, start=1):
+            stem = plain_name(f"{number:02} {body.name}")
+            one = mesh_bytes(body.mesh, stem, file_format, body.parts)
+            check_read_back(one, file_format, body.mesh)
+            if not file_format.endswith(".zip"):
+                archive.writestr(f"{stem}.{file_format.rpartition('.')[2]}", one)
+                continue
+            with zipfile.ZipFile(io.BytesIO(one)) as inner:  # no ZIP in a ZIP
+                for entry in inner.namelist():
+                    archive.writestr(entry, inner.read(entry))
+    return held.getvalue()
+
+
+def _as_read(meshes: list[Mesh]) -> Mesh:
+    """Meshes as a reader has them, which makes one of equal points."""
+    whole = together(meshes)
+    index, firsts = equal_corners(whole.vertices)
+    return Mesh(whole.vertices[firsts], index[whole.triangles])
