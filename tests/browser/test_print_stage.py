@@ -158,7 +158,7 @@ def test_what_is_too_large_is_told_cut_into_parts_and_taken_out(mushroom):
         assert len(file.content) > 1000
         assert "New-piece" in file.headers["content-disposition"]
     bodies = "//div[@data-testid='take-out']//select"
-    hands.choose(bodies, "one for each part")
+    hands.choose(bodies, "by part")
     ask = hands.find("//div[@data-testid='take-out']//a[.='STL']").click
     with zipfile.ZipFile(hands.arrived(ask, "no bodies arrived")) as archive:
         assert archive.namelist() == ["01-Cylinder.stl", "02-Cylinder-2.stl"]

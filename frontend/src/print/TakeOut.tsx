@@ -9,8 +9,8 @@ import { NumberField } from '../controls/fields/NumberField';
 import type { Open } from '../controls/PieceFrame';
 
 const BODIES = [
-  { value: '', word: 'all in one' },
-  { value: '&apart=true', word: 'one for each part' },
+  { value: '', word: 'in one' },
+  { value: '&apart=true', word: 'by part' },
 ];
 
 export function TakeOut({ open, sound }: { open: Open; sound: boolean }) {
