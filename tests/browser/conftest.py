@@ -161,7 +161,13 @@ class Hands:
         return httpx.get(f"{self.server.url}/api/pieces/{piece_id}").raise_for_status().json()["piece"]
 
     def soundness(self):
-        return self.find("//*[@data-testid='soundness']").text.split("\n")[-1].lstrip("●▲○ ").strip()
+        """What the page says of the piece once that is made and counted."""
+
+        def said():
+            word = self.find("//*[@data-testid='soundness']").text.split("\n")[-1].lstrip("●▲○ ").strip()
+            return not word.startswith("Still ") and word
+
+        return self.until(said, "the piece is never counted", 60)
 
     def figure(self, name):
         return self.find(f"//*[@data-testid='figures']//div[dt='{name}']/dd").text

@@ -54,7 +54,7 @@ def taken_apart(made):
         (HEAD, ["head", "eye", "tooth"]),
         (GROUPED, ["arm", "chest"]),
         (SOFT_WITHIN, ["all", "slab"]),
-        *[(p, None) for p in demo_pieces()],
+        *[(p, None) for p in demo_pieces() if p.name != "Drumming octopus"],
     ],
     ids=lambda value: getattr(value, "name", ""),
 )
