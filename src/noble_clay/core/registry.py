@@ -9,12 +9,13 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterable, Iterator, Mapping
+from functools import cached_property
 from importlib import import_module
 from importlib.util import find_spec
 from typing import TYPE_CHECKING, Annotated, Any, Generic, TypeVar, Union, cast, get_args
 
 if TYPE_CHECKING:  # the command line asks which formats there are before it needs any model
-    from pydantic import BaseModel
+    from pydantic import BaseModel, TypeAdapter
 
 VARIABLE = "NOBLE_CLAY_EXTENSIONS"
 Class = TypeVar("Class", bound="type[BaseModel]")
@@ -88,25 +89,20 @@ class KnownLater:
         return no_info_plain_validator_function(self._read)
 
     def __get_pydantic_json_schema__(self, schema: Any, handler: Any) -> Any:
+        return handler(self._union.core_schema)
+
+    @cached_property
+    def _union(self) -> TypeAdapter[Any]:
         from pydantic import TypeAdapter
 
-        return handler(TypeAdapter(any_of(self._kinds.values())).core_schema)
+        return TypeAdapter(any_of(self._kinds.values()))
 
-    def _read(self, value: Any) -> BaseModel:
-        """The record of a value. Raises what the union of all classes would; places are without the kind."""
-        from pydantic_core import PydanticKnownError
-
-        values = value if isinstance(value, dict) else getattr(value, "__dict__", None)
-        if values is None:
-            raise PydanticKnownError("model_attributes_type")
-        if "kind" not in values:
-            raise PydanticKnownError("union_tag_not_found", {"discriminator": "'kind'"})
-        kind = values["kind"]
-        if not isinstance(kind, str) or kind not in self._kinds:
-            known = ", ".join(f"'{k}'" for k in self._kinds)
-            told = {"discriminator": "'kind'", "tag": str(kind), "expected_tags": known}
-            raise PydanticKnownError("union_tag_invalid", told)
-        return self._kinds[kind].model_validate(value)
+    def _read(self, value: Any) -> Any:
+        """The record of a value; what is of no known kind the union refuses."""
+        kind = value.get("kind") if isinstance(value, dict) else getattr(value, "kind", None)
+        if isinstance(kind, str) and kind in self._kinds:
+            return self._kinds[kind].model_validate(value)
+        return self._union.validate_python(value)
 
 
 def any_of(classes: Iterable[type[BaseModel]]) -> Any:

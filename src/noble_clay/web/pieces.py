@@ -21,7 +21,7 @@ from starlette.websockets import WebSocketDisconnect
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.formats.file_names import plain_name
 from noble_clay.core.formats.pieces import PieceFile, piece_json, piece_pack, read_piece_file
-from noble_clay.core.formats.registry import FORMATS
+from noble_clay.core.formats.registry import FORMATS, ending_of_several
 from noble_clay.core.piece.models import Name, Piece
 from noble_clay.solvers.desk import state_key
 from noble_clay.solvers.pool import MAKING_PATIENCE
@@ -205,8 +205,7 @@ async def export_piece(
         question = shop.pool.ask(piece_id, "export", document, file_format, coarser, apart, patience=MAKING_PATIENCE)
         data = await answered(question)
         if apart:
-            zipped = file_format if file_format == "3mf" or file_format.endswith(".zip") else f"{file_format}.zip"
-            return _as_file(f"{kept.piece.name} apart", zipped, data)
+            return _as_file(f"{kept.piece.name} apart", ending_of_several(file_format), data)
     return _as_file(kept.piece.name, file_format, data)
 
 

@@ -114,6 +114,11 @@ def endings(writing: bool) -> str:
     return ", .".join(f.ending for f in FORMATS.values() if (f.writes if writing else f.reads))
 
 
+def ending_of_several(ending: str) -> str:
+    """The ending of a file with several bodies: a 3MF holds them, others go into a ZIP."""
+    return ending if ending == "3mf" or ending.endswith(".zip") else f"{ending}.zip"
+
+
 def ending(name: str | Path) -> str:
     """The ending of a file's name, in small letters and without its dot."""
     return Path(name).suffix.lower().lstrip(".")

@@ -9,15 +9,14 @@ from collections.abc import Sequence
 from noble_clay.core.errors import MeshError
 from noble_clay.core.formats.cut_parts import as_file_holds
 from noble_clay.core.formats.file_names import plain_name
+from noble_clay.core.formats.mesh_file import Body as Run
+from noble_clay.core.formats.mesh_file import mesh_file
 from noble_clay.core.formats.read_back import check_read_back
 from noble_clay.core.formats.threemf_write import Body, write_threemf_of
 from noble_clay.core.formats.write import mesh_bytes
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.affine import IDENTITY
-from noble_clay.core.mesh.gather import equal_corners
 from noble_clay.core.mesh.inspect import inspect_mesh
-from noble_clay.core.mesh.mesh import Mesh
-from noble_clay.core.mesh.together import together
 from noble_clay.core.piece.models import Piece
 
 
@@ -34,7 +33,7 @@ def several_bytes(solids: Sequence[tuple[str, Solid]], piece: Piece, file_format
         bodies.append(Body(mesh, name, parts, [IDENTITY]))
     if file_format == "3mf":
         data = write_threemf_of(bodies, piece.name)
-        check_read_back(data, file_format, _as_read([body.mesh for body in bodies]))
+        check_read_back(data, file_format, mesh_file([Run(b.mesh.vertices, b.mesh.triangles) for b in bodies]).mesh)
         return data
     held = io.BytesIO()
     with zipfile.ZipFile(held, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
@@ -49,10 +48,3 @@ def several_bytes(solids: Sequence[tuple[str, Solid]], piece: Piece, file_format
                 for entry in inner.namelist():
                     archive.writestr(entry, inner.read(entry))
     return held.getvalue()
-
-
-def _as_read(meshes: list[Mesh]) -> Mesh:
-    """Meshes as a reader has them, which makes one of equal points."""
-    whole = together(meshes)
-    index, firsts = equal_corners(whole.vertices)
-    return Mesh(whole.vertices[firsts], index[whole.triangles])

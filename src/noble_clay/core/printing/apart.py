@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
 from manifold3d import Manifold
 
 from noble_clay.core.errors import MeshError
@@ -76,8 +77,7 @@ def _nearest(left: Manifold, labels: dict[int, str], line_of: dict[str, str]) ->
     """The line that most of a solid's surface is of, as far as that is known."""
     mesh, part_of, ids = Solid(left, labels, Planes.none()).mesh_with_parts()
     sums: dict[str, float] = {}
-    for index, area in zip(part_of.tolist(), areas(mesh).tolist(), strict=True):
-        line = line_of.get(ids[index])
-        if line is not None:
-            sums[line] = sums.get(line, 0.0) + area
+    for part, area in zip(ids, np.bincount(part_of, areas(mesh), len(ids)), strict=True):
+        if part in line_of and area > 0:
+            sums[line_of[part]] = sums.get(line_of[part], 0.0) + area
     return max(sums, key=lambda line: sums[line]) if sums else None
