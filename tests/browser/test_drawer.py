@@ -134,6 +134,7 @@ def test_a_part_of_fixed_size_and_favourites(hands):
         client.put("/api/preferences", json={}).raise_for_status()
         for card in client.get("/api/drawer").json():  # as the first try of this test left it
             client.delete(f"/api/pieces/{card['id']}")
+    hands.open()
     hands.new_piece()
     hands.put_down("Cylinder")
     typed(hands, Radius="2.6", Height="3")

@@ -162,6 +162,9 @@ def test_what_is_too_large_is_told_cut_into_parts_and_taken_out(mushroom):
     ask = hands.find("//div[@data-testid='take-out']//a[.='STL']").click
     with zipfile.ZipFile(hands.arrived(ask, "no bodies arrived")) as archive:
         assert archive.namelist() == ["01-Cylinder.stl", "02-Cylinder-2.stl"]
+    hands.choose(bodies, "by glaze")
+    hands.button("Divide it by glaze")
+    hands.find("//div[@data-testid='take-out']//p[contains(., 'has one glaze')]", 60)
 
     hands.button("Write the sheet")
     hands.find("//a[.='Take out the PDF']", 60)

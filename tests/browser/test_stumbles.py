@@ -103,6 +103,7 @@ def test_a_shortcut_that_somebody_gave_away_before_stays_theirs(hands, server):
         kept = client.get("/api/preferences").json()
         client.put("/api/preferences", json={**kept, **own}).raise_for_status()
         try:
+            hands.open()
             hands.new_piece()
             hands.put_down("Box", "Straight")
             hands.put_down("Sphere")
@@ -114,6 +115,7 @@ def test_a_shortcut_that_somebody_gave_away_before_stays_theirs(hands, server):
             hands.find("//section[@aria-label='Wheel on a face']")
         finally:
             client.put("/api/preferences", json=kept).raise_for_status()
+            hands.open()
 
 
 def test_what_is_put_on_a_face_lands_beside_what_stands_there(hands):

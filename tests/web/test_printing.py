@@ -323,6 +323,24 @@ def test_a_file_holds_one_body_or_one_for_each_line_of_the_recipe(maker):
     assert refused.status_code == 422 and "only one part" in refused.json()["message"]
 
 
+def test_a_piece_is_divided_by_glaze(maker):
+    blue = box("a", (0, 0, 5), (10, 10, 10), _colour="#123456")
+    red = box("b", (10, 0, 5), (10, 10, 10), _colour="#a33d2a")
+    maker.edit(kind="add_parts", parts=[blue, red])
+    job = until_ended(maker.client, maker.client.post(f"{maker.url}/by-glaze").raise_for_status().json())
+    assert (job["state"], job["outcome"]) == ("done", "2 glazes")
+    with zipfile.ZipFile(io.BytesIO(maker.client.get(f"/api/jobs/{job['id']}/by-glaze.3mf").content)) as archive:
+        model = archive.read("3D/3dmodel.model")
+    assert model.count(b"<mesh>") == 2 and b"#123456" in model.lower() and b"#a33d2a" in model.lower()
+    packed = maker.client.get(f"/api/jobs/{job['id']}/by-glaze.zip").raise_for_status()
+    with zipfile.ZipFile(io.BytesIO(packed.content)) as archive:
+        meshes = [read_mesh(archive.read(name), "stl").mesh for name in archive.namelist()]
+    assert sorted(volume(mesh) for mesh in meshes) == pytest.approx([1000, 1000], rel=1e-3)
+    maker.edit(kind="remove_parts", ids=["b"])
+    job = until_ended(maker.client, maker.client.post(f"{maker.url}/by-glaze").raise_for_status().json())
+    assert job["state"] == "failed" and "one glaze" in job["error"]
+
+
 def another(maker, name, **fields):
     """A second piece on the shelf: a cube of 10 mm."""
     other = Maker(maker.client)

@@ -167,6 +167,10 @@ function useAskedJob(of: string, asking: Asking) {
 export const useMakingOf = (id: string, revision: number) =>
   useAskedJob(String(revision), () => answered(api.POST('/api/pieces/{piece_id}/making-of', path(id))));
 
+/** Divides the piece into a body for each of its glazes when it is asked for. */
+export const useByGlaze = (id: string, revision: number) =>
+  useAskedJob(String(revision), () => answered(api.POST('/api/pieces/{piece_id}/by-glaze', path(id))));
+
 /** Writes all that lies on the bed when it is asked for. */
 export const useTakeOutPlate = (id: string, revision: number, bed: Bed, lies: Lying) =>
   useAskedJob(JSON.stringify([revision, bed, lies.beside]), () =>

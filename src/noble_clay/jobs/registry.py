@@ -6,6 +6,7 @@ from noble_clay.core.registry import extended
 from noble_clay.jobs.kinds.base import JobKind
 from noble_clay.jobs.kinds.bring_in import BringIn
 from noble_clay.jobs.kinds.cut_apart import CutApart
+from noble_clay.jobs.kinds.divide import DivideByGlaze
 from noble_clay.jobs.kinds.inspect_mesh import InspectMesh
 from noble_clay.jobs.kinds.making_of import MakingOf
 from noble_clay.jobs.kinds.mend import Mend
@@ -14,6 +15,6 @@ from noble_clay.jobs.kinds.plate import TakeOutPlate
 from noble_clay.jobs.kinds.print_check import CheckPrint
 from noble_clay.jobs.kinds.rehearse import Rehearse
 
-KINDS = [BringIn, InspectMesh, Mend, Rehearse, CheckPrint, Orient, CutApart, TakeOutPlate, MakingOf]
+KINDS = [BringIn, InspectMesh, Mend, Rehearse, CheckPrint, Orient, CutApart, TakeOutPlate, DivideByGlaze, MakingOf]
 JOBS: dict[str, JobKind] = {cls.kind: cls() for cls in extended("JOBS", KINDS)}
 """By kind."""

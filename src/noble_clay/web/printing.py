@@ -18,6 +18,7 @@ from noble_clay.core.printing.bed import Bed
 from noble_clay.core.printing.paths import BLOCK, Rings, lines_of
 from noble_clay.jobs.kinds.base import asked_for
 from noble_clay.jobs.kinds.cut_apart import PARTS, SHOWN
+from noble_clay.jobs.kinds.divide import GLAZES
 from noble_clay.jobs.kinds.making_of import PAGE, PDF
 from noble_clay.jobs.kinds.plate import PLATE, Another, OnPlate
 from noble_clay.jobs.kinds.print_check import DETAILS, LAYERS, MAPS, OnBed
@@ -134,6 +135,24 @@ def get_plate(shop: AWorkshop, job_id: JobId, kind: Literal["3mf", "stl"]) -> Re
         data = b"".join(jobs.job_file(session, job_id, f"{PLATE}.{kind}"))
     headers = {"content-disposition": f'attachment; filename="{plain_name(job.name)}-bed.{kind}"'}
     return Response(data, media_type=FORMATS[kind].media, headers=headers)
+
+
+@router.post("/api/pieces/{piece_id}/by-glaze", status_code=202)
+def post_by_glaze(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
+    """Divide the piece into a body for each of its glazes. Asked again about the same piece, it is the same job."""
+    with shop.transaction() as session:
+        answer, new = _asked(session, piece_id, "by_glaze", {})
+    return _begun(shop, answer, new)
+
+
+@router.get("/api/jobs/{job_id}/by-glaze.{kind}", response_class=Response)
+def get_by_glaze(shop: AWorkshop, job_id: JobId, kind: Literal["3mf", "zip"]) -> Response:
+    """Bodies that fill the piece between them: as objects of one 3MF, or each as an STL."""
+    with shop.transaction() as session:
+        job = ended_well(session, job_id, "by_glaze")
+        data = b"".join(jobs.job_file(session, job_id, f"{GLAZES}.{kind}"))
+    headers = {"content-disposition": f'attachment; filename="{plain_name(job.name)}-by-glaze.{kind}"'}
+    return Response(data, media_type="application/zip" if kind == "zip" else FORMATS[kind].media, headers=headers)
 
 
 @router.post("/api/pieces/{piece_id}/making-of", status_code=202)

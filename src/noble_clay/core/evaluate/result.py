@@ -6,7 +6,6 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
-from manifold3d import Manifold
 from numpy.typing import NDArray
 
 from noble_clay.core.kernel.solid import Solid
@@ -92,9 +91,3 @@ def is_sliver(volumes: Floats, areas: Floats) -> NDArray[np.bool_]:
     """(n,) which shells of these volumes, mm³, and areas, mm², are thinner than the contact distance."""
     found: NDArray[np.bool_] = np.abs(volumes) <= CONTACT / 4 * areas
     return found
-
-
-def without_slivers(solid: Solid) -> Solid:
-    """The solid without shells thinner than the contact distance."""
-    kept = [s for s in solid.manifold.decompose() if abs(s.volume()) > CONTACT / 4 * s.surface_area()]
-    return Solid(Manifold.compose(kept), solid.labels, solid.planes) if kept else Solid.nothing()

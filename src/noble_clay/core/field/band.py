@@ -28,6 +28,10 @@ Within = tuple[Callable[[Floats], Floats], float, float]
 """A distance and the span of its values that is of interest, mm."""
 
 
+class TooFine(MeshError):
+    """A lattice would have more than `MOST_SAMPLES` points."""
+
+
 @dataclass(frozen=True, eq=False)
 class Band:
     """Blocks of a lattice. points: (n, 3) mm; cells: (b, 125) which point each lattice point of each block is."""
@@ -39,7 +43,7 @@ class Band:
     def where(withins: list[Within], low: Floats, high: Floats, cell: float) -> Band:
         """The blocks, in the box from `low` to `high`, in which every distance may take a value of its span.
 
-        Raises MeshError when there would be more than `MOST_SAMPLES` points.
+        Raises TooFine when there would be more than `MOST_SAMPLES` points.
         """
         sizes = np.ceil((high - low) / cell).astype(np.int64)
         step = BLOCK
@@ -99,4 +103,4 @@ class Band:
 
 def _check(samples: int) -> None:
     if samples > MOST_SAMPLES:
-        raise MeshError(f"this fineness takes over {MOST_SAMPLES // 1_000_000} million samples; take a coarser one")
+        raise TooFine(f"this fineness takes over {MOST_SAMPLES // 1_000_000} million samples; take a coarser one")

@@ -5,12 +5,16 @@ from __future__ import annotations
 import io
 import zipfile
 from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.formats.cut_parts import as_file_holds
 from noble_clay.core.formats.file_names import plain_name
 from noble_clay.core.formats.mesh_file import Body as Run
 from noble_clay.core.formats.mesh_file import mesh_file
+from noble_clay.core.formats.named_parts import NamedParts
 from noble_clay.core.formats.read_back import check_read_back
 from noble_clay.core.formats.threemf_write import Body, write_threemf_of
 from noble_clay.core.formats.write import mesh_bytes
@@ -20,17 +24,28 @@ from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.piece.models import Piece
 
 
-def several_bytes(solids: Sequence[tuple[str, Solid]], piece: Piece, file_format: str) -> bytes:
+@dataclass(frozen=True, eq=False)
+class Named:
+    """colour: "#rrggbb", of all of it; None: as the piece's parts that its surface is of."""
+
+    name: str
+    solid: Solid
+    colour: str | None = None
+
+
+def several_bytes(solids: Sequence[Named], piece: Piece, file_format: str) -> bytes:
     """Named solids in a file of one of `FORMATS`, read back and compared; what holds one only goes into a ZIP.
 
     Raises MeshError for one that would not be sound by itself.
     """
     bodies = []
-    for name, solid in solids:
-        mesh, parts = as_file_holds(solid, piece)
+    for each in solids:
+        mesh, parts = as_file_holds(each.solid, piece)
+        if each.colour:
+            parts = NamedParts(np.zeros(len(mesh.triangles), dtype=np.int64), [(each.name, each.colour)])
         if {flaw.kind for flaw in inspect_mesh(mesh).findings} - {"loose_bodies"}:
-            raise MeshError(f'"{name}" would not be sound by itself: take the piece as one body')
-        bodies.append(Body(mesh, name, parts, [IDENTITY]))
+            raise MeshError(f'"{each.name}" would not be sound by itself: take the piece as one body')
+        bodies.append(Body(mesh, each.name, parts, [IDENTITY]))
     if file_format == "3mf":
         data = write_threemf_of(bodies, piece.name)
         check_read_back(data, file_format, mesh_file([Run(b.mesh.vertices, b.mesh.triangles) for b in bodies]).mesh)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.kernel.planes import Planes, planes_of
-from noble_clay.core.mesh.mass import signed_volumes
+from noble_clay.core.mesh.mass import shell_volumes, signed_volumes
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.mesh.topology import vertex_shells
 
@@ -117,6 +117,16 @@ class Solid:
             return new
 
         return Solid(self.manifold.warp_batch(warp), self.labels, self.planes, has_coincident_faces=True)
+
+    def without_films(self, thickness: float) -> Solid:
+        """Without shells that are thinner than `thickness` mm in the mean. (The kernel's own putting together of shells
+        unites them, so that hollows would be lost.)
+        """
+        mesh, part_of, names = self.mesh_with_parts()
+        number, shell = vertex_shells(mesh)
+        volumes, areas = shell_volumes(mesh, shell, number)
+        kept = (np.abs(volumes) > thickness / 2 * areas)[shell]
+        return self if kept.all() else Solid.from_parts(mesh.keep(kept), part_of[kept], names, planes=self.planes)
 
     @property
     def part_names(self) -> tuple[str, ...]:

@@ -60,16 +60,17 @@ def shares(piece: Piece, result: Result, evaluator: Evaluator) -> list[Share]:
             bodies[_nearest(left, labels, line_of) or lines[0].id].append(left)
     found = []
     for line in lines:
-        whole = [body for body in union_of(bodies[line.id]).decompose() if _is_body(body)]
-        if whole:
-            own = {label: part if line_of.get(part) == line.id else INSIDE for label, part in labels.items()}
-            found.append(Share(line, Solid(Manifold.compose(whole), own, result.solid.planes)))
+        own = {label: part if line_of.get(part) == line.id else INSIDE for label, part in labels.items()}
+        whole = Solid(union_of(bodies[line.id]), own, result.solid.planes).without_films(THINNEST)
+        if not whole.empty:
+            found.append(Share(line, whole))
     if len(found) < 2:
         raise MeshError("there is only one part in this piece, so nothing to take apart")
     return found
 
 
 def _is_body(solid: Manifold) -> bool:
+    """Whether it is more than a film that rounding has left."""
     return bool(2 * abs(solid.volume()) > THINNEST * solid.surface_area())
 
 

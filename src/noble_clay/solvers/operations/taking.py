@@ -8,7 +8,7 @@ from noble_clay.core.errors import MeshError, PieceError, Problem
 from noble_clay.core.evaluate.coarser import coarser
 from noble_clay.core.evaluate.keys import hashed
 from noble_clay.core.formats.read_back import check_read_back
-from noble_clay.core.formats.several import several_bytes
+from noble_clay.core.formats.several import Named, several_bytes
 from noble_clay.core.formats.write import piece_bytes
 from noble_clay.core.piece.read import piece_from_values
 from noble_clay.core.printing.apart import shares
@@ -26,7 +26,7 @@ def export(solver: Solver, document: dict[str, Any], file_format: str, by: float
     if apart:
         if by > 0:
             raise MeshError("coarser bodies would no longer fit each other: take them as fine as they are")
-        bodies = [(share.part.name, share.solid) for share in shares(piece, result, solver.evaluator)]
+        bodies = [Named(share.part.name, share.solid) for share in shares(piece, result, solver.evaluator)]
         return several_bytes(bodies, piece, file_format)
     if by > 0:
         result = coarser(result, by)
