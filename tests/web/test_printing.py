@@ -51,16 +51,19 @@ def test_a_piece_lies_as_it_was_said_and_stands(maker):
 
 def test_copies_keep_their_distance_and_those_without_room_are_left_out(maker):
     with_box(maker)
-    found = lie(maker, printer="Shelf", copies=200, gap=10)
-    spots = np.array([s[:2] for s in found["spots"]])
-    half = np.array([[10, 20] if turned else [20, 10] for *_, turned in found["spots"]])
-    assert 15 <= len(spots) < 200, "180 mm hold at least three by five slabs with their gaps"
-    assert np.all(np.abs(spots) + half <= 90 + 1e-6)
-    for i in range(len(spots)):
-        between = np.maximum(np.abs(spots - spots[i]) - half - half[i], 0)
-        apart = np.hypot(*between.T)
-        apart[i] = np.inf
-        assert apart.min() >= 10 - 1e-6
+    found = lie(maker, printer="Shelf", copies=200, scale=3, gap=10)
+    assert found["beds"] == 12
+    assert len(found["spots"]) == 12 * 2, "180 mm hold two slabs of 120 by 60 with their gap"
+    for bed in range(12):
+        here = [s for s in found["spots"] if s[3] == bed]
+        spots = np.array([s[:2] for s in here])
+        half = np.array([[30, 60] if turned else [60, 30] for _, _, turned, _ in here])
+        assert np.all(np.abs(spots) + half <= 90 + 1e-6)
+        for i in range(len(spots)):
+            between = np.maximum(np.abs(spots - spots[i]) - half - half[i], 0)
+            apart = np.hypot(*between.T)
+            apart[i] = np.inf
+            assert apart.min() >= 10 - 1e-6
 
 
 @pytest.mark.parametrize(
@@ -372,6 +375,22 @@ def test_several_pieces_on_one_bed_are_shown_arranged_and_written_as_one(maker):
     assert maker.client.post(f"{maker.url}/plate").json()["id"] == job["id"], "asked again it is the same"
     other.edit(kind="move", ids=["cube"], by=[0, 0, 1])
     assert maker.client.post(f"{maker.url}/plate").json()["id"] != job["id"], "what lies beside has changed"
+
+
+def test_what_has_no_room_on_one_bed_takes_more_and_each_has_its_file(maker):
+    with_box(maker)
+    found = lie(maker, copies=7, scale=4)  # of 160 by 80 mm, on a bed of 220 by 220
+    assert found["beds"] == 4
+    assert sorted(spot[3] for spot in found["spots"]) == [0, 0, 1, 1, 2, 2, 3]
+    job = until_ended(maker.client, maker.client.post(f"{maker.url}/plate").raise_for_status().json())
+    assert job["outcome"] == "7 on 4 beds", job["error"]
+    for ending in ("3mf", "stl"):
+        answer = maker.client.get(f"/api/jobs/{job['id']}/plate.{ending}").raise_for_status()
+        assert f"beds.{ending}.zip" in answer.headers["content-disposition"]
+        with zipfile.ZipFile(io.BytesIO(answer.content)) as archive:
+            beds = [read_mesh(archive.read(name), ending).mesh for name in archive.namelist()]
+        assert [inspect_mesh(mesh).bodies for mesh in beds] == [2, 2, 2, 1]
+        assert max(np.abs(mesh.vertices[:, :2]).max() for mesh in beds) <= 110, "each in its own bed's middle"
 
 
 def test_what_lies_beside_may_go_or_be_empty_and_the_rest_lies_all_the_same(maker):

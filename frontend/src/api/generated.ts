@@ -1002,7 +1002,8 @@ export interface paths {
         };
         /**
          * Get Plate
-         * @description All that lies on the bed, where it lies: as 3MF an object for each piece, as STL the shape only.
+         * @description All that lies on the bed, where it lies: as 3MF an object for each piece, as STL the shape only. Of several beds
+         *     a ZIP with a file for each.
          */
         get: operations["get_plate"];
         put?: never;
@@ -3520,7 +3521,8 @@ export interface components {
         /**
          * Lying
          * @description support: corners of what it stands on. centre: of mass. Lengths in mm, angles in degrees, areas in mm². result,
-         *     colours: where an edit is tried out, the skin after it, and those of its parts.
+         *     colours: where an edit is tried out, the skin after it, and those of its parts. beds: how many are needed for all
+         *     that finds room.
          */
         Lying: {
             /** Placing */
@@ -3537,8 +3539,11 @@ export interface components {
             spots: [
                 number,
                 number,
-                boolean
+                boolean,
+                number
             ][];
+            /** Beds */
+            beds: number;
             /** Stands */
             stands: boolean;
             /** Support */
@@ -5534,7 +5539,7 @@ export interface components {
         /**
          * Spots
          * @description placing: 3 x 4, row by row, carries the piece onto the bed, its middle over the origin. spots: of each copy that
-         *     finds room x, y, in mm, and whether it is turned by a right angle.
+         *     finds room x, y, in mm, whether it is turned by a right angle, and on which bed, from 0.
          */
         Spots: {
             /** Placing */
@@ -5551,7 +5556,8 @@ export interface components {
             spots: [
                 number,
                 number,
-                boolean
+                boolean,
+                number
             ][];
         };
         /** Star */

@@ -9,7 +9,7 @@ import { gradientOf } from '../viewport/scalarMap';
 import { View, type ViewHandle } from '../viewport/View';
 import { ViewDial } from '../viewport/ViewDial';
 import { BedPlate } from './BedPlate';
-import { boxOnBed } from './bedPlaces';
+import { bedMiddles, boxOnBed } from './bedPlaces';
 import { CutPlanes, PartsApart } from './CutView';
 import { LayerBar } from './LayerBar';
 import { LayerPaths } from './LayerPaths';
@@ -59,6 +59,7 @@ export function BedStage(props: Props) {
   } = props;
   const scene = open.state.scene;
   const [wide, deep, high] = (printer?.bed ?? [200, 200, 200]) as [number, number, number];
+  const beds = bedMiddles(lies?.beds ?? 1, wide);
   const top = checked ? checked.layers - 1 : 0;
   const at = layer ?? top;
   const nozzle = printer?.nozzle ?? 0.4;
@@ -73,8 +74,12 @@ export function BedStage(props: Props) {
           piece={open.id}
           scene={scene}
           handle={view}
-          floor={<BedPlate wide={wide} deep={deep} high={high} />}
-          reach={Math.hypot(wide, deep) / 2}
+          floor={beds.map((x) => (
+            <group key={x} position={[x, 0, 0]}>
+              <BedPlate wide={wide} deep={deep} high={high} />
+            </group>
+          ))}
+          reach={Math.hypot(wide, deep) / 2 + (beds.at(-1) ?? 0)}
         >
           {scene?.result && lies && !lies.result && shown === 'solid' && (
             <LyingPieces result={scene.result} known={open.known} lies={lies} alone onLost={reload} />

@@ -73,16 +73,17 @@ export function BesideIt({ open, bed, lies, set }: Props) {
 
 function WholeBed({ open, bed, lies }: Omit<Props, 'set'>) {
   const asked = useTakeOutPlate(open.id, open.state.revision, bed, lies);
+  const beds = lies.beds > 1 ? `${lies.beds} beds as ` : 'Bed as ';
   return (
     <div className="mt-2">
-      <AskedFor asked={asked} word="Write the whole bed">
+      <AskedFor asked={asked} word={lies.beds > 1 ? `Write all ${lies.beds} beds` : 'Write the whole bed'}>
         {(job) => (
           <>
             <a className="plain go" href={`/api/jobs/${job}/plate.3mf`} download>
-              Bed as 3MF
+              {beds}3MF
             </a>
             <a className="plain" href={`/api/jobs/${job}/plate.stl`} download>
-              Bed as STL
+              {beds}STL
             </a>
           </>
         )}

@@ -160,6 +160,11 @@ export function OnBed({ open, known, lies, kept, failure, wrong, set, tried, try
                 onApply={(gap) => set({ gap })}
               />
             </div>
+            {lies.beds > 1 && (
+              <p className="mt-2 mb-0" role="status">
+                One bed has no room for all of it: it takes {lies.beds} beds, one after another.
+              </p>
+            )}
             {missing > 0 && (
               <p className="text-danger mt-2 mb-0" role="status">
                 There is room for {lies.spots.length}; {plural(missing, 'copy is', 'copies are')} left out.

@@ -1,5 +1,5 @@
 /** Print: how the piece lies on the bed, whether it stands, what printing it takes, and taking it out. */
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import * as THREE from 'three';
 import {
   type Bed,
@@ -15,7 +15,7 @@ import {
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
 import type { ViewHandle } from '../viewport/View';
 import { BedStage } from './BedStage';
-import { boxOnBed } from './bedPlaces';
+import { boxOnBed, inARow } from './bedPlaces';
 import { CutApart } from './CutApart';
 import type { PrintLook } from './looks';
 import { OnBed } from './OnBed';
@@ -45,7 +45,16 @@ export function Print() {
   const [trying, setTrying] = useState<{ of: number; how: string; edit: unknown } | null>(null);
   const tried = trying?.of === revision ? trying : null;
   const triedOut = useTriedOut(id, revision, known?.bed, tried?.edit ?? null);
-  const lies = (tried && triedOut.data) || lying.data;
+  const wide = printer?.bed[0] ?? 200;
+  const found = (tried && triedOut.data) || lying.data;
+  const lies = useMemo(
+    () =>
+      found && {
+        ...inARow(found, wide),
+        beside: found.beside.map((other) => ({ ...other, lies: other.lies && inARow(other.lies, wide) })),
+      },
+    [found, wide],
+  );
   const tryOut = useCallback(
     (how: string, edit: unknown) => {
       setLook('solid');
@@ -83,7 +92,7 @@ export function Print() {
     setLayer(layer);
   };
   const show = (at: number[]) => {
-    const first = lies?.spots[0] ?? [0, 0, false];
+    const first = lies?.spots[0] ?? [0, 0, false, 0];
     const place = new THREE.Vector3(...(at as [number, number, number]));
     if (first[2]) place.set(-place.y, place.x, place.z);
     place.add(new THREE.Vector3(first[0], first[1], 0));

@@ -3,7 +3,20 @@ import * as THREE from 'three';
 import type { Lying, Spots } from '../api/printing';
 import { matrixOf } from '../viewport/meshes';
 
-const MIDDLE: Spots['spots'] = [[0, 0, false]];
+const MIDDLE: Spots['spots'] = [[0, 0, false, 0]];
+
+/** How far to the right each further bed stands of the one before, as a share of how wide it is. */
+const STRIDE = 1.12;
+
+/** Where the middle of each of some beds is, mm along x. */
+export const bedMiddles = (beds: number, wide: number): number[] =>
+  Array.from({ length: beds }, (_, bed) => bed * STRIDE * wide);
+
+/** Spots as they are seen with all beds in a row. wide: of a bed, mm. */
+export const inARow = <L extends Spots>(lies: L, wide: number): L => ({
+  ...lies,
+  spots: lies.spots.map(([x, y, turned, bed]) => [x + bed * STRIDE * wide, y, turned, bed]),
+});
 
 /** Carries what lies over the origin to each copy's spot. */
 const carried = (spots: Spots['spots']): THREE.Matrix4[] =>

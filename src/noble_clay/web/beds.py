@@ -37,13 +37,13 @@ class BedAnswer(BaseModel):
 
 class Spots(BaseModel):
     """placing: 3 x 4, row by row, carries the piece onto the bed, its middle over the origin. spots: of each copy that
-    finds room x, y, in mm, and whether it is turned by a right angle.
+    finds room x, y, in mm, whether it is turned by a right angle, and on which bed, from 0.
     """
 
     placing: list[float]
     size: tuple[float, float, float]
     fits: bool
-    spots: list[tuple[float, float, bool]]
+    spots: list[tuple[float, float, bool, int]]
 
 
 class BesideAnswer(BaseModel):
@@ -62,9 +62,11 @@ class BesideAnswer(BaseModel):
 
 class Lying(Spots):
     """support: corners of what it stands on. centre: of mass. Lengths in mm, angles in degrees, areas in mm². result,
-    colours: where an edit is tried out, the skin after it, and those of its parts.
+    colours: where an edit is tried out, the skin after it, and those of its parts. beds: how many are needed for all
+    that finds room.
     """
 
+    beds: int
     stands: bool
     support: list[tuple[float, float]]
     centre: tuple[float, float, float]

@@ -129,12 +129,16 @@ def post_plate(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
 
 @router.get("/api/jobs/{job_id}/plate.{kind}", response_class=Response)
 def get_plate(shop: AWorkshop, job_id: JobId, kind: Literal["3mf", "stl"]) -> Response:
-    """All that lies on the bed, where it lies: as 3MF an object for each piece, as STL the shape only."""
+    """All that lies on the bed, where it lies: as 3MF an object for each piece, as STL the shape only. Of several beds
+    a ZIP with a file for each.
+    """
     with shop.transaction() as session:
         job = ended_well(session, job_id, "plate")
         data = b"".join(jobs.job_file(session, job_id, f"{PLATE}.{kind}"))
-    headers = {"content-disposition": f'attachment; filename="{plain_name(job.name)}-bed.{kind}"'}
-    return Response(data, media_type=FORMATS[kind].media, headers=headers)
+        several = (job.result or {}).get("beds", 1) > 1
+    name = f"{plain_name(job.name)}-beds.{kind}.zip" if several else f"{plain_name(job.name)}-bed.{kind}"
+    headers = {"content-disposition": f'attachment; filename="{name}"'}
+    return Response(data, media_type="application/zip" if several else FORMATS[kind].media, headers=headers)
 
 
 @router.post("/api/pieces/{piece_id}/by-glaze", status_code=202)

@@ -50,16 +50,23 @@ def several_bytes(solids: Sequence[Named], piece: Piece, file_format: str) -> by
         data = write_threemf_of(bodies, piece.name)
         check_read_back(data, file_format, mesh_file([Run(b.mesh.vertices, b.mesh.triangles) for b in bodies]).mesh)
         return data
+    files = {}
+    for number, body in enumerate(bodies, start=1):
+        stem = plain_name(f"{number:02} {body.name}")
+        one = mesh_bytes(body.mesh, stem, file_format, body.parts)
+        check_read_back(one, file_format, body.mesh)
+        if not file_format.endswith(".zip"):
+            files[f"{stem}.{file_format.rpartition('.')[2]}"] = one
+            continue
+        with zipfile.ZipFile(io.BytesIO(one)) as inner:  # no ZIP in a ZIP
+            files |= {entry: inner.read(entry) for entry in inner.namelist()}
+    return zipped(files)
+
+
+def zipped(files: dict[str, bytes]) -> bytes:
+    """Files by name as a ZIP."""
     held = io.BytesIO()
     with zipfile.ZipFile(held, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
-        for number, body in enumerate(bodies, start=1):
-            stem = plain_name(f"{number:02} {body.name}")
-            one = mesh_bytes(body.mesh, stem, file_format, body.parts)
-            check_read_back(one, file_format, body.mesh)
-            if not file_format.endswith(".zip"):
-                archive.writestr(f"{stem}.{file_format.rpartition('.')[2]}", one)
-                continue
-            with zipfile.ZipFile(io.BytesIO(one)) as inner:  # no ZIP in a ZIP
-                for entry in inner.namelist():
-                    archive.writestr(entry, inner.read(entry))
+        for name, data in files.items():
+            archive.writestr(name, data)
     return held.getvalue()

@@ -1,4 +1,6 @@
-"""One bed for several pieces: each lies as its own bed says, as often as is wanted, and none near another."""
+"""Several pieces on one bed, or on as many as they need: each lies as its own bed says, as often as is wanted, and none
+near another.
+"""
 
 from __future__ import annotations
 
@@ -13,6 +15,9 @@ from noble_clay.core.printing.arranging import Spot, arranged, footprint
 from noble_clay.core.printing.bed import Bed, laid, spun
 from noble_clay.core.printing.check import fits
 from noble_clay.core.printing.profiles import Printer
+
+MOST_BEDS = 12
+"""That are laid out one after another."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,9 +41,14 @@ class Laid:
     fits: bool
     spots: list[Spot]
 
-    def matrices(self) -> list[Floats]:
-        """(3, 4) for each spot: carries the piece's own mesh there."""
-        return [at_spot(self.placing, spot) for spot in self.spots]
+    def matrices(self, bed: int = 0) -> list[Floats]:
+        """(3, 4) for each spot on a bed: carries the piece's own mesh there."""
+        return [at_spot(self.placing, spot) for spot in self.spots if spot.bed == bed]
+
+
+def beds_of(lying: Sequence[Laid]) -> int:
+    """How many beds it takes, at least one."""
+    return max((spot.bed + 1 for one in lying for spot in one.spots), default=1)
 
 
 def lay_out(things: Sequence[ToLay], printer: Printer, gap: float) -> list[Laid]:
@@ -49,7 +59,7 @@ def lay_out(things: Sequence[ToLay], printer: Printer, gap: float) -> list[Laid]
     room = [fits(size.tolist(), printer) for size in sizes]
     of = [n for n, thing in enumerate(things) for _ in range(thing.copies if room[n] else 0)]
     prints = {n: footprint(manifold_of(meshes[n])) for n in set(of)}
-    spots = arranged([prints[n] for n in of], printer.bed[0], printer.bed[1], gap)
+    spots = arranged([prints[n] for n in of], printer.bed[0], printer.bed[1], gap, MOST_BEDS)
     found: list[list[Spot]] = [[] for _ in things]
     for n, spot in zip(of, spots, strict=True):
         if spot is not None:

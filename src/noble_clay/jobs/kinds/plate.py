@@ -1,4 +1,6 @@
-"""All that lies on a bed as one file: the piece, its copies, and the pieces beside it, as they are laid out."""
+"""All that lies on a bed as one file: the piece, its copies, and the pieces beside it, as they are laid out; where one
+bed has no room for all, a file for each bed.
+"""
 
 from __future__ import annotations
 
@@ -9,14 +11,16 @@ from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.formats.file_names import plain_name
 from noble_clay.core.formats.read_back import check_read_back
+from noble_clay.core.formats.several import zipped
 from noble_clay.core.formats.threemf_write import Body, write_threemf_of
 from noble_clay.core.formats.write import mesh_bytes, named_parts
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.together import together
 from noble_clay.core.mesh.written import as_float32
 from noble_clay.core.printing.bed import Bed, laid
-from noble_clay.core.printing.plate import ToLay, lay_out
+from noble_clay.core.printing.plate import ToLay, beds_of, lay_out
 from noble_clay.core.printing.profiles import Printer
 from noble_clay.jobs.kinds.base import Params, PieceJob, Run, Tell, asked_for, lay_ready, made_in
 from noble_clay.store import jobs
@@ -78,28 +82,38 @@ class TakeOutPlate(PieceJob):
             things.append(ToLay(result.written.mesh, bed, copies))
         tell(0.6, "arranging")
         lying = lay_out(things, asked.printer, asked.bed.gap)
-        bodies = [
-            Body(result.written.mesh, piece.name, named_parts(piece, result), one.matrices())
-            for (piece, result), one in zip(made, lying, strict=True)
-            if one.spots
-        ]
-        if not bodies:
+        stand = sum(len(one.spots) for one in lying)
+        if not stand:
             raise MeshError("nothing of this finds room on the bed")
-        whole = together([laid(body.mesh, matrix) for body in bodies for matrix in body.matrices])
-        whole = Mesh(as_float32(whole.vertices), whole.triangles)  # as files hold it
-        title = f"{made[0][0].name}, bed"
+        beds, name = beds_of(lying), made[0][0].name
         for share, ending in ((0.7, "3mf"), (0.85, "stl")):
             tell(share, f"writing {ending.upper()}")
-            data = write_threemf_of(bodies, title) if ending == "3mf" else mesh_bytes(whole, title, ending)
-            check_read_back(data, ending, whole, OFF_MM)
-            (folder / f"{PLATE}.{ending}").write_bytes(data)
-        stand = sum(len(one.spots) for one in lying)
+            files = {}
+            for number in range(beds):
+                bodies = [
+                    Body(result.written.mesh, piece.name, named_parts(piece, result), one.matrices(number))
+                    for (piece, result), one in zip(made, lying, strict=True)
+                    if one.matrices(number)
+                ]
+                title = f"{name}, bed {number + 1}" if beds > 1 else f"{name}, bed"
+                files[f"{plain_name(title)}.{ending}"] = _file(bodies, title, ending)
+            (folder / f"{PLATE}.{ending}").write_bytes(zipped(files) if beds > 1 else next(iter(files.values())))
         left_out = sum(thing.copies for thing in things) - stand
-        return {"bodies": stand, "left_out": left_out, "revision": params["revision"]}
+        return {"bodies": stand, "beds": beds, "left_out": left_out, "revision": params["revision"]}
 
     def keep(self, session: Session, row: JobRow, folder: Path, result: Params) -> None:
         for name in (f"{PLATE}.3mf", f"{PLATE}.stl"):
             jobs.add_block(session, row.id, name, 0, (folder / name).read_bytes())
 
     def outcome(self, result: Params) -> str:
-        return f"{result['bodies']} on the bed"
+        beds = result["beds"]
+        return f"{result['bodies']} on {'the bed' if beds == 1 else f'{beds} beds'}"
+
+
+def _file(bodies: list[Body], title: str, ending: str) -> bytes:
+    """One bed, read back and compared."""
+    whole = together([laid(body.mesh, matrix) for body in bodies for matrix in body.matrices])
+    whole = Mesh(as_float32(whole.vertices), whole.triangles)  # as files hold it
+    data = write_threemf_of(bodies, title) if ending == "3mf" else mesh_bytes(whole, title, ending)
+    check_read_back(data, ending, whole, OFF_MM)
+    return data

@@ -10,7 +10,7 @@ from noble_clay.core.piece.read import piece_from_values
 from noble_clay.core.piece.tree import shown_colours
 from noble_clay.core.printing import steadying
 from noble_clay.core.printing.bed import Bed
-from noble_clay.core.printing.plate import Laid, ToLay, lay_out
+from noble_clay.core.printing.plate import Laid, ToLay, beds_of, lay_out
 from noble_clay.core.printing.profiles import Printer
 from noble_clay.core.printing.standing import standing
 from noble_clay.solvers.solver import Solver
@@ -54,6 +54,7 @@ def lie(
     laid_others = iter(others)
     return {
         **_values(laid),
+        "beds": beds_of([laid, *others]),
         "stands": stands.stands,
         "support": stands.support.tolist(),
         "centre": stands.centre.tolist(),
@@ -71,7 +72,7 @@ def _values(laid: Laid) -> dict[str, Any]:
         "placing": laid.placing.reshape(-1).tolist(),
         "size": laid.size.tolist(),
         "fits": laid.fits,
-        "spots": [(s.x, s.y, s.turned) for s in laid.spots],
+        "spots": [(s.x, s.y, s.turned, s.bed) for s in laid.spots],
     }
 
 
