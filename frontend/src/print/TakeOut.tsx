@@ -11,9 +11,9 @@ import type { Open } from '../controls/PieceFrame';
 import { AskedFor } from './AskedFor';
 
 const BODIES = [
-  { value: 'one', word: 'in one' },
-  { value: 'parts', word: 'by part' },
-  { value: 'glazes', word: 'by glaze' },
+  { value: 'one', word: 'one' },
+  { value: 'parts', word: 'parts' },
+  { value: 'glazes', word: 'glazes' },
 ];
 
 export function TakeOut({ open, sound }: { open: Open; sound: boolean }) {

@@ -10,10 +10,11 @@ distance to that line, however deep a point lies).
 from __future__ import annotations
 
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
 
 import numpy as np
-from manifold3d import Manifold
+from manifold3d import Error, Manifold
 from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError
@@ -36,6 +37,7 @@ from noble_clay.core.piece.tree import shown_colours
 from noble_clay.core.printing.apart import INSIDE, THINNEST
 
 CELLS = 128
+"""Of the lattice, along the longest side of what is divided."""
 
 FINEST, COARSEST = 0.1, 2.0
 """mm: a cell's side, where the lattice does not get too large for it."""
@@ -48,6 +50,9 @@ OTHER_CELLS = (1.0, 0.93, 1.08, 0.87)
 
 AMISS = 1e-9
 """Share of a solid's volume by which its two sides may have another."""
+
+DECIMALS = 6
+"""Of a mm, in the files that are written in them."""
 
 EQUAL = 1e-9
 """Share of squared distances below which they are the same."""
@@ -69,13 +74,13 @@ def by_glaze(
     piece: Piece, result: Result, told: Callable[[float], None] = lambda _: None, cells: int = CELLS
 ) -> list[Glazed]:
     """A body a glaze, that with most of the surface first; together they are the result. told: how far it is, up to
-    1. cells: of the lattice, along the longest side of what is divided.
+    1. cells: as `CELLS`.
 
     Raises MeshError where all is of one glaze, or where one shows so little that no body comes of it.
     """
     mesh, part_of, ids = result.solid.mesh_with_parts()
     shown = shown_colours(piece)
-    colours = np.array([shown.get(part, CLAY) for part in ids])[part_of]
+    colours = np.array([shown.get(part, CLAY).lower() for part in ids])[part_of]
     area = areas(mesh)
     most = sorted(set(colours.tolist()), key=lambda colour: -float(area[colours == colour].sum()))
     if len(most) < 2:
@@ -88,30 +93,29 @@ def by_glaze(
         others = np.isin(colours, most[:number])  # those with less have their bodies already
         bodies[most[number]], rest = _divided(rest, mesh, own, others, cells)
     bodies[most[0]] = rest
-    found = []
-    for colour in most:
-        found.append(Glazed(colour, _body(bodies[colour], colour)))
-    return found
+    return [Glazed(colour, _body(bodies[colour], colour)) for colour in most]
 
 
 def _body(divided: Manifold, colour: str) -> Solid:
-    """Without what rounding left: films, needles, and where it is written small tangles. Raises MeshError where nothing
-    else is left.
+    """Without films that rounding left, and without needles and tangles that would show in a file. Raises MeshError
+    where nothing else is left.
     """
     one = divided.as_original()
     solid = Solid(one, {one.original_id(): INSIDE}, Planes.none()).without_films(THINNEST)
     if solid.empty:
         raise MeshError(f"the glaze {colour} shows so little that no body comes of it: make what has it larger")
-    for mended in (None, _without_needles, _drawn_together):
-        better = mended(solid) if mended else solid
-        if not {flaw.kind for flaw in inspect_mesh(_as_written(better)).findings} - {"loose_bodies"}:
-            return better
+    for better in (lambda s: s, _without_needles, _drawn_together, _told_apart):
+        with suppress(MeshError):
+            if _can_be_written(found := better(solid)):
+                return found
     return solid
 
 
-def _as_written(solid: Solid) -> Mesh:
-    mesh, part_of, _ = solid.mesh_with_parts()
-    return written(mesh, part_of).mesh
+def _can_be_written(solid: Solid) -> bool:
+    """Whether it is sound as files hold it, some of which tell points apart by decimals."""
+    mesh = _as_written(solid)
+    told_apart = len(np.unique(np.round(mesh.vertices, DECIMALS), axis=0)) == len(mesh.vertices)
+    return told_apart and not {flaw.kind for flaw in inspect_mesh(mesh).findings} - {"loose_bodies"}
 
 
 def _without_needles(solid: Solid) -> Solid:
@@ -122,6 +126,20 @@ def _drawn_together(solid: Solid) -> Solid:
     return Solid.from_mesh(drawn_together(_as_written(solid)), INSIDE)
 
 
+def _told_apart(solid: Solid) -> Solid:
+    """With its points on a grid, and those at one place made one. Raises MeshError where that leaves it not closed."""
+    mesh = _as_written(solid)
+    points, one = np.unique(np.round(mesh.vertices, DECIMALS), axis=0, return_inverse=True)
+    triangles = one.reshape(-1)[mesh.triangles]
+    kept = (triangles != np.roll(triangles, 1, axis=1)).all(axis=1)
+    return Solid.from_mesh(Mesh(points, triangles[kept]), INSIDE)
+
+
+def _as_written(solid: Solid) -> Mesh:
+    mesh, part_of, _ = solid.mesh_with_parts()
+    return written(mesh, part_of).mesh
+
+
 def _divided(solid: Manifold, mesh: Mesh, own: Flags, others: Flags, cells: int) -> tuple[Manifold, Manifold]:
     """What of a solid is nearer to the `own` (m,) triangles of a mesh than to `others` (m,), and what is not."""
     assert mesh.bounds is not None  # it has triangles of two glazes
@@ -129,6 +147,8 @@ def _divided(solid: Manifold, mesh: Mesh, own: Flags, others: Flags, cells: int)
     first = float(np.clip((mesh.bounds[1] - mesh.bounds[0]).max() / cells, FINEST, COARSEST))
     for share in OTHER_CELLS:
         side = _nearer(whole, one, other, first * share)
+        if side.status() != Error.NoError:
+            continue
         inside, outside = solid.split(side)
         if abs(inside.volume() + outside.volume() - solid.volume()) < AMISS * solid.volume():
             return inside, outside
