@@ -8,12 +8,16 @@ import pytest
 from noble_clay.core.errors import MeshError
 from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.formats.cut_parts import as_file_holds
+from noble_clay.core.formats.read import read_mesh
+from noble_clay.core.formats.several import Named, several_bytes
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.mass import areas
+from noble_clay.core.mesh.mass import volume as signed_volume
 from noble_clay.core.piece.models import CLAY
 from noble_clay.core.piece.tree import shown_colours
 from noble_clay.core.printing.glazes import by_glaze
+from noble_clay.demo.loader import demo_pieces
 from tests.building import box, join, part, piece
 from tests.core.test_apart import BLUE, GREEN, GROUPED, HEAD, RED, SOFT_WITHIN
 
@@ -91,6 +95,16 @@ def test_a_coat_is_as_deep_as_halfway_to_what_lies_under_it():
     _, bodies = divided(ball)
     assert bodies[RED].volume == pytest.approx(4 / 3 * np.pi * (10**3 - 8**3), rel=5e-3)
     assert bodies[BLUE].volume == pytest.approx(4 / 3 * np.pi * (8**3 - 6**3), rel=5e-3)
+
+
+def test_in_a_3mf_there_is_what_was_written_into_it():
+    """The crab's bodies have points that decimals do not tell apart, within a body and between two."""
+    crab = next(made for made in demo_pieces() if made.name == "Fiddler crab")
+    result, bodies = divided(crab, 32)
+    data = several_bytes([Named(colour, body, colour) for colour, body in bodies.items()], crab, "3mf")
+    again = read_mesh(data, "3mf")
+    assert {colour for colour in again.colours if colour} == set(bodies)
+    assert signed_volume(again.mesh) == pytest.approx(result.solid.volume, rel=1e-6)
 
 
 def test_one_glaze_alone_is_refused_in_words():

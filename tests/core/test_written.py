@@ -11,11 +11,14 @@ from hypothesis import strategies as st
 
 from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.formats.pieces import PieceFile, asset_bytes
+from noble_clay.core.formats.read import read_mesh
 from noble_clay.core.formats.stl import stl_file
+from noble_clay.core.formats.threemf_write import Body, write_threemf_of
 from noble_clay.core.formats.write import piece_bytes
+from noble_clay.core.mesh.affine import IDENTITY
 from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.mesh import Mesh
-from noble_clay.core.mesh.written import not_cancelled, written
+from noble_clay.core.mesh.written import as_decimals, as_float32, not_cancelled, written
 from tests.building import box, evaluated, join, part, piece
 from tests.damage import primitive
 from tests.examples import examples
@@ -183,3 +186,12 @@ def test_a_face_between_two_parts_holds(tmp_path):
     assert result.inspection.sound and result.inspection.volume == pytest.approx(432)
     data = piece_bytes(piece(*parts), result, "stl")
     assert math.isclose(trimesh.load(io.BytesIO(data), file_type="stl").volume, 432, rel_tol=1e-6)
+
+
+@pytest.mark.parametrize("size", [0.01, 1, 10, 40, 300, 4000])
+def test_points_are_as_a_3mf_gives_them_back(size):
+    rng = np.random.default_rng(3)
+    points = as_float32(rng.uniform(-size, size, (999, 3)))
+    mesh = Mesh(points, np.arange(999).reshape(-1, 3))
+    again = read_mesh(write_threemf_of([Body(mesh, "points", None, [IDENTITY])], "points"), "3mf").mesh
+    np.testing.assert_array_equal(again.vertices, as_decimals(points))

@@ -64,6 +64,18 @@ def _not_closed_up(triangles: Ints, near: NDArray[np.bool_]) -> NDArray[np.bool_
     return kept
 
 
+PLACES = 6
+"""Decimals of a mm that text in a 3MF has."""
+
+
+def as_decimals(points: Floats) -> Floats:
+    """Points (n, 3), mm, as a 3MF gives them back: `lib3mf` multiplies by a million in float32, cuts off what is
+    not whole, and reads float32. Two points that are apart by a step of a float32 may have become one.
+    """
+    whole = np.trunc(points.astype(np.float32) * np.float32(10**PLACES)).astype(np.float64)
+    return as_float32(whole / 10**PLACES)
+
+
 def as_float32(points: Floats) -> Floats:
     """Points rounded to what a float32 holds. What is hardly more than nothing is nothing: around 0 a float32 would
     tell points apart that no other place could.

@@ -31,7 +31,7 @@ from noble_clay.core.mesh.mass import areas
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, double_normals
 from noble_clay.core.mesh.nearest import nearest_triangles
 from noble_clay.core.mesh.tolerances import HAIR
-from noble_clay.core.mesh.written import written
+from noble_clay.core.mesh.written import PLACES, as_decimals, written
 from noble_clay.core.piece.models import CLAY, Piece
 from noble_clay.core.piece.tree import shown_colours
 from noble_clay.core.printing.apart import INSIDE, THINNEST
@@ -50,9 +50,6 @@ OTHER_CELLS = (1.0, 0.93, 1.08, 0.87)
 
 AMISS = 1e-9
 """Share of a solid's volume by which its two sides may have another."""
-
-DECIMALS = 6
-"""Of a mm, in the files that are written in them."""
 
 EQUAL = 1e-9
 """Share of squared distances below which they are the same."""
@@ -114,7 +111,7 @@ def _body(divided: Manifold, colour: str) -> Solid:
 def _can_be_written(solid: Solid) -> bool:
     """Whether it is sound as files hold it, some of which tell points apart by decimals."""
     mesh = _as_written(solid)
-    told_apart = len(np.unique(np.round(mesh.vertices, DECIMALS), axis=0)) == len(mesh.vertices)
+    told_apart = len(np.unique(as_decimals(mesh.vertices), axis=0)) == len(mesh.vertices)
     return told_apart and not {flaw.kind for flaw in inspect_mesh(mesh).findings} - {"loose_bodies"}
 
 
@@ -127,11 +124,13 @@ def _drawn_together(solid: Solid) -> Solid:
 
 
 def _told_apart(solid: Solid) -> Solid:
-    """With its points on a grid, and those at one place made one. Raises MeshError where that leaves it not closed."""
+    """Its points as decimals have them, those at one place made one. Raises MeshError where it is not closed then."""
     mesh = _as_written(solid)
-    points, one = np.unique(np.round(mesh.vertices, DECIMALS), axis=0, return_inverse=True)
+    points, one = np.unique(as_decimals(mesh.vertices), axis=0, return_inverse=True)
     triangles = one.reshape(-1)[mesh.triangles]
     kept = (triangles != np.roll(triangles, 1, axis=1)).all(axis=1)
+    # Half a step further out: what is cut off after the last decimal is then none of it.
+    points += np.where(points == 0, 0, np.copysign(0.5 / 10**PLACES, points))
     return Solid.from_mesh(Mesh(points, triangles[kept]), INSIDE)
 
 
