@@ -9,7 +9,7 @@ from noble_clay.core.errors import MeshError
 from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.formats.cut_parts import as_file_holds
 from noble_clay.core.formats.read import read_mesh
-from noble_clay.core.formats.several import Named, several_bytes
+from noble_clay.core.formats.several import Named, bodies_of, several_bytes
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.mass import areas
@@ -101,7 +101,9 @@ def test_in_a_3mf_there_is_what_was_written_into_it():
     """The crab's bodies have points that decimals do not tell apart, within a body and between two."""
     crab = next(made for made in demo_pieces() if made.name == "Fiddler crab")
     result, bodies = divided(crab, 32)
-    data = several_bytes([Named(colour, body, colour) for colour, body in bodies.items()], crab, "3mf")
+    data = several_bytes(
+        bodies_of([Named(colour, body, colour) for colour, body in bodies.items()], crab), crab.name, "3mf"
+    )
     again = read_mesh(data, "3mf")
     assert {colour for colour in again.colours if colour} == set(bodies)
     assert signed_volume(again.mesh) == pytest.approx(result.solid.volume, rel=1e-6)

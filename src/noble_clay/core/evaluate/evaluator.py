@@ -21,7 +21,7 @@ from noble_clay.core.kernel.booleans import boolean
 from noble_clay.core.kernel.coincidence import snap_coincident
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.mesh import Floats, Mesh
-from noble_clay.core.mesh.tolerances import CONTACT
+from noble_clay.core.mesh.tolerances import SLIVER
 from noble_clay.core.piece.limits import MAX_TRIANGLES
 from noble_clay.core.piece.models import Part, Piece, is_soft
 from noble_clay.core.piece.placing import standing
@@ -68,7 +68,7 @@ class Evaluator:
             key = hashed(["without", key, *sorted(left_out)])
         result = Result(key, solid, left_out, self.crossings.parts(piece) if crossings else frozenset())
         if has_slivers(*result.shells, *result.measures):
-            result = Result(key, solid.without_films(CONTACT / 2), result.left_out, result.crossing)
+            result = Result(key, solid.without_films(SLIVER), result.left_out, result.crossing)
         return result
 
     @contextmanager

@@ -26,7 +26,6 @@ from noble_clay.core.evaluate.boxes import Boxes
 from noble_clay.core.evaluate.cache import ByteCache
 from noble_clay.core.evaluate.evaluator import Evaluator, check_size
 from noble_clay.core.evaluate.keys import hashed
-from noble_clay.core.evaluate.result import is_sliver
 from noble_clay.core.fields import MAX_COORDINATE
 from noble_clay.core.kernel.booleans import WALL, block, boolean
 from noble_clay.core.kernel.coincidence import snap_coincident
@@ -36,9 +35,9 @@ from noble_clay.core.mesh.boxes import through
 from noble_clay.core.mesh.close_points import close_pairs
 from noble_clay.core.mesh.gather import connected_components, lowest_of_components
 from noble_clay.core.mesh.inspect import contact_flaws, contact_pairs, loose_bodies
-from noble_clay.core.mesh.mass import shell_sums
+from noble_clay.core.mesh.mass import is_film, shell_sums
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, double_normals
-from noble_clay.core.mesh.tolerances import CONTACT
+from noble_clay.core.mesh.tolerances import CONTACT, SLIVER
 from noble_clay.core.mesh.topology import vertex_shells
 from noble_clay.core.piece.models import Part, Piece
 from noble_clay.core.piece.placing import place_matrix
@@ -400,6 +399,8 @@ def _together(tiles: list[Tile], left_out: dict[str, str]) -> Skin | None:
     )
     if abs(volumes.sum() - enclosed) > MATCH * np.abs(volumes).sum() + CONTACT:
         return None
-    thin = is_sliver(volumes, areas) if any(t.has_coincident_faces for t in filled) else np.zeros(number, dtype=bool)
+    thin = (
+        is_film(volumes, areas, SLIVER) if any(t.has_coincident_faces for t in filled) else np.zeros(number, dtype=bool)
+    )
     same = np.concatenate(on_wall)[pairs]
     return Skin(key, filled, names, volumes[~thin], areas[~thin], same, ~thin[joined], dict(left_out))

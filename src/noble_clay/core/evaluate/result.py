@@ -10,10 +10,10 @@ from numpy.typing import NDArray
 
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.inspect import Inspection, inspect_solid, with_crossings
-from noble_clay.core.mesh.mass import shell_sums, volumes_and_areas
+from noble_clay.core.mesh.mass import is_film, shell_sums, volumes_and_areas
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.skin_crossings import crossings_anywhere, crossings_of
-from noble_clay.core.mesh.tolerances import CONTACT
+from noble_clay.core.mesh.tolerances import CONTACT, SLIVER
 from noble_clay.core.mesh.topology import vertex_shells
 from noble_clay.core.mesh.written import Written, read_back, written
 
@@ -84,10 +84,4 @@ def has_slivers(number: int, shell: Ints, volumes: Floats, areas: Floats) -> boo
 
     number: of shells. shell, volumes (mm³), areas (mm²): (m,) of every triangle.
     """
-    return bool(np.any(is_sliver(shell_sums(shell, volumes, number), shell_sums(shell, areas, number))))
-
-
-def is_sliver(volumes: Floats, areas: Floats) -> NDArray[np.bool_]:
-    """(n,) which shells of these volumes, mm³, and areas, mm², are thinner than the contact distance."""
-    found: NDArray[np.bool_] = np.abs(volumes) <= CONTACT / 4 * areas
-    return found
+    return bool(np.any(is_film(shell_sums(shell, volumes, number), shell_sums(shell, areas, number), SLIVER)))

@@ -16,7 +16,7 @@ from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.written import PLACES
 
 DECIMALS = 10.0**-PLACES
-"""mm that a 3MF's decimals round."""
+"""mm that a 3MF's decimals cut off."""
 
 EPSILON = float(np.finfo(np.float32).eps)
 WEIGHTS = (np.array([2 * k * 0x9E3779B97F4A7C15 + 1 for k in range(1, 10)], dtype=object) % 2**64).astype(np.uint64)

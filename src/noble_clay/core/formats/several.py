@@ -34,11 +34,8 @@ class Named:
     colour: str | None = None
 
 
-def several_bytes(solids: Sequence[Named], piece: Piece, file_format: str) -> bytes:
-    """Named solids in a file of one of `FORMATS`, read back and compared; what holds one only goes into a ZIP.
-
-    Raises MeshError for one that would not be sound by itself.
-    """
+def bodies_of(solids: Sequence[Named], piece: Piece) -> list[Body]:
+    """Named solids as files hold them. Raises MeshError for one that would not be sound by itself."""
     bodies = []
     for each in solids:
         mesh, parts = as_file_holds(each.solid, piece)
@@ -47,8 +44,13 @@ def several_bytes(solids: Sequence[Named], piece: Piece, file_format: str) -> by
         if {flaw.kind for flaw in inspect_mesh(mesh).findings} - {"loose_bodies"}:
             raise MeshError(f'"{each.name}" would not be sound by itself: take the piece as one body')
         bodies.append(Body(mesh, each.name, parts, [IDENTITY]))
+    return bodies
+
+
+def several_bytes(bodies: Sequence[Body], title: str, file_format: str) -> bytes:
+    """Bodies in a file of one of `FORMATS`, read back and compared; what holds one only goes into a ZIP."""
     if file_format == "3mf":
-        data = write_threemf_of(bodies, piece.name)
+        data = write_threemf_of(bodies, title)
         # Points of two bodies that its decimals do not tell apart are one to whoever reads it.
         runs = [Run(as_decimals(body.mesh.vertices), body.mesh.triangles) for body in bodies]
         check_read_back(data, file_format, mesh_file(runs).mesh)

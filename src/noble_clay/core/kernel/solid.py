@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.kernel.planes import Planes, planes_of
-from noble_clay.core.mesh.mass import shell_volumes, signed_volumes
+from noble_clay.core.mesh.mass import is_film, shell_volumes, signed_volumes
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.mesh.topology import vertex_shells
 
@@ -125,7 +125,7 @@ class Solid:
         mesh, part_of, names = self.mesh_with_parts()
         number, shell = vertex_shells(mesh)
         volumes, areas = shell_volumes(mesh, shell, number)
-        kept = (np.abs(volumes) > thickness / 2 * areas)[shell]
+        kept = ~is_film(volumes, areas, thickness)[shell]
         return self if kept.all() else Solid.from_parts(mesh.keep(kept), part_of[kept], names, planes=self.planes)
 
     @property

@@ -7,6 +7,7 @@ polyhedral mass properties", 1996).
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, cross_product, double_normals
 from noble_clay.core.mesh.tolerances import SOME
@@ -46,6 +47,12 @@ def shell_volumes(mesh: Mesh, shell: Ints, number: int) -> tuple[Floats, Floats]
 def shell_sums(shell: Ints, values: Floats, number: int) -> Floats:
     """(number,): the sum of the values (m,) of each shell's triangles."""
     return np.bincount(shell, weights=values, minlength=number).astype(np.float64)
+
+
+def is_film(volumes: Floats, areas: Floats, thickness: float) -> NDArray[np.bool_]:
+    """(n,) which closed shells of these volumes, mm³, and areas, mm², are at most `thickness` mm thick in the mean."""
+    found: NDArray[np.bool_] = np.abs(volumes) <= thickness / 2 * areas
+    return found
 
 
 def areas(mesh: Mesh) -> Floats:

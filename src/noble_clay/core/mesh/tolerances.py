@@ -9,6 +9,9 @@ from __future__ import annotations
 CONTACT = 1e-5
 """mm. Distances below this count as contact: about what a file's float32 can tell apart in a piece of common size."""
 
+SLIVER = CONTACT / 2
+"""mm. Shells that are thinner in the mean are what rounding leaves where curved faces coincide."""
+
 HAIR = 1e-6
 """mm. How far something is moved past a plane that it touches, or a ray begins off its surface: a tenth of contact, so
 that it changes no finding, and a thousand times what rounding explains.

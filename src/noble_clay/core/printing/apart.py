@@ -18,7 +18,7 @@ from noble_clay.core.evaluate.result import Result
 from noble_clay.core.kernel.plain import union_of
 from noble_clay.core.kernel.planes import Planes
 from noble_clay.core.kernel.solid import Solid
-from noble_clay.core.mesh.mass import areas
+from noble_clay.core.mesh.mass import areas, is_film
 from noble_clay.core.piece.models import Part, Piece
 
 INSIDE = "inside"
@@ -71,7 +71,7 @@ def shares(piece: Piece, result: Result, evaluator: Evaluator) -> list[Share]:
 
 def _is_body(solid: Manifold) -> bool:
     """Whether it is more than a film that rounding has left."""
-    return bool(2 * abs(solid.volume()) > THINNEST * solid.surface_area())
+    return not is_film(np.array(solid.volume()), np.array(solid.surface_area()), THINNEST)
 
 
 def _nearest(left: Manifold, labels: dict[int, str], line_of: dict[str, str]) -> str | None:

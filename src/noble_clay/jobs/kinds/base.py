@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, ClassVar, TypeVar
@@ -17,6 +17,7 @@ from noble_clay.core.formats.pieces import asset_mesh
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.piece.models import Piece
 from noble_clay.core.piece.read import piece_from_json
+from noble_clay.store import jobs
 from noble_clay.store.assets import asset_data
 from noble_clay.store.database import Sessions
 from noble_clay.store.pieces import load_piece
@@ -138,6 +139,12 @@ def piece_in(folder: Path) -> tuple[Piece, Assets]:
 def asked_for(model: type[Asked], params: Params) -> Asked:
     """What was said with a job, among all that a run is told."""
     return model.model_validate({name: params[name] for name in model.model_fields})
+
+
+def keep_files(session: Session, row: JobRow, folder: Path, names: Iterable[str]) -> None:
+    """Keep files of a job's folder with the job, under their names."""
+    for name in names:
+        jobs.add_block(session, row.id, name, 0, (folder / name).read_bytes())
 
 
 def made_in(folder: Path) -> tuple[Piece, Result]:

@@ -16,8 +16,7 @@ from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.packed import mesh_blocks
 from noble_clay.core.printing.bed import CutLines
 from noble_clay.core.printing.cutting import Plane, cut
-from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, asked_for, made_in
-from noble_clay.store import jobs
+from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, asked_for, keep_files, made_in
 from noble_clay.store.tables import JobRow
 
 PARTS = "parts.zip"
@@ -69,8 +68,7 @@ class CutApart(PieceJob):
         }
 
     def keep(self, session: Session, row: JobRow, folder: Path, result: Params) -> None:
-        for name in (PARTS, *(f"{SHOWN}-{n}" for n in range(1, len(result["parts"]) + 1))):
-            jobs.add_block(session, row.id, name, 0, (folder / name).read_bytes())
+        keep_files(session, row, folder, [PARTS, *(f"{SHOWN}-{n}" for n in range(1, len(result["parts"]) + 1))])
 
     def outcome(self, result: Params) -> str:
         return f"{len(result['parts'])} parts"

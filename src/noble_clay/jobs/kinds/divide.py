@@ -7,11 +7,10 @@ from typing import ClassVar
 
 from sqlalchemy.orm import Session
 
-from noble_clay.core.formats.several import Named, several_bytes
+from noble_clay.core.formats.several import Named, bodies_of, several_bytes
 from noble_clay.core.printing.glazes import by_glaze
 from noble_clay.core.sheet.words import glaze_word
-from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, made_in
-from noble_clay.store import jobs
+from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, keep_files, made_in
 from noble_clay.store.tables import JobRow
 
 GLAZES = "glazes"
@@ -28,17 +27,15 @@ class DivideByGlaze(PieceJob):
     def task(self, folder: Path, params: Params, tell: Tell) -> Params:
         tell(0.0, "making the piece")
         piece, result = made_in(folder)
-        bodies = by_glaze(piece, result, lambda share: tell(0.1 + 0.7 * share, "dividing by glaze"))
-        named = [Named(glaze_word(body.colour), body.solid, body.colour) for body in bodies]
+        found = by_glaze(piece, result, lambda share: tell(0.1 + 0.7 * share, "dividing by glaze"))
+        bodies = bodies_of([Named(glaze_word(each.colour), each.solid, each.colour) for each in found], piece)
         for number, (ending, file_format) in enumerate(ENDINGS.items()):
             tell(0.8 + 0.1 * number, "writing and reading back")
-            (folder / f"{GLAZES}.{ending}").write_bytes(several_bytes(named, piece, file_format))
+            (folder / f"{GLAZES}.{ending}").write_bytes(several_bytes(bodies, piece.name, file_format))
         return {"bodies": len(bodies), "revision": params["revision"]}
 
     def keep(self, session: Session, row: JobRow, folder: Path, result: Params) -> None:
-        for ending in ENDINGS:
-            name = f"{GLAZES}.{ending}"
-            jobs.add_block(session, row.id, name, 0, (folder / name).read_bytes())
+        keep_files(session, row, folder, [f"{GLAZES}.{ending}" for ending in ENDINGS])
 
     def outcome(self, result: Params) -> str:
         return f"{result['bodies']} glazes"

@@ -15,9 +15,8 @@ from noble_clay.core.sheet.page import sheet_page
 from noble_clay.core.sheet.pdf import sheet_pdf
 from noble_clay.core.sheet.sheet import sheet_of
 from noble_clay.core.sheet.words import number
-from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, asked_for, piece_in
+from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, asked_for, keep_files, piece_in
 from noble_clay.jobs.kinds.print_check import OnBed
-from noble_clay.store import jobs
 from noble_clay.store.tables import JobRow
 
 PAGE, PDF = "making-of.html", "making-of.pdf"
@@ -50,8 +49,7 @@ class MakingOf(PieceJob):
         return {"steps": len(sheet.steps), "revision": params["revision"]}
 
     def keep(self, session: Session, row: JobRow, folder: Path, result: Params) -> None:
-        for name in (PAGE, PDF):
-            jobs.add_block(session, row.id, name, 0, (folder / name).read_bytes())
+        keep_files(session, row, folder, [PAGE, PDF])
 
     def outcome(self, result: Params) -> str:
         return f"{result['steps']} steps"

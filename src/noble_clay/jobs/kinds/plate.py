@@ -4,6 +4,7 @@ bed has no room for all, a file for each bed.
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import ClassVar
 
@@ -22,8 +23,7 @@ from noble_clay.core.mesh.written import as_float32
 from noble_clay.core.printing.bed import Bed, laid
 from noble_clay.core.printing.plate import ToLay, beds_of, lay_out
 from noble_clay.core.printing.profiles import Printer
-from noble_clay.jobs.kinds.base import Params, PieceJob, Run, Tell, asked_for, lay_ready, made_in
-from noble_clay.store import jobs
+from noble_clay.jobs.kinds.base import Params, PieceJob, Run, Tell, asked_for, keep_files, lay_ready, made_in
 from noble_clay.store.database import Sessions
 from noble_clay.store.tables import JobRow
 
@@ -86,24 +86,20 @@ class TakeOutPlate(PieceJob):
         if not stand:
             raise MeshError("nothing of this finds room on the bed")
         beds, name = beds_of(lying), made[0][0].name
+        pieces = [Body(result.written.mesh, piece.name, named_parts(piece, result), []) for piece, result in made]
         for share, ending in ((0.7, "3mf"), (0.85, "stl")):
             tell(share, f"writing {ending.upper()}")
             files = {}
             for number in range(beds):
-                bodies = [
-                    Body(result.written.mesh, piece.name, named_parts(piece, result), one.matrices(number))
-                    for (piece, result), one in zip(made, lying, strict=True)
-                    if one.matrices(number)
-                ]
+                there = [replace(body, matrices=one.matrices(number)) for body, one in zip(pieces, lying, strict=True)]
                 title = f"{name}, bed {number + 1}" if beds > 1 else f"{name}, bed"
-                files[f"{plain_name(title)}.{ending}"] = _file(bodies, title, ending)
+                files[f"{plain_name(title)}.{ending}"] = _file([body for body in there if body.matrices], title, ending)
             (folder / f"{PLATE}.{ending}").write_bytes(zipped(files) if beds > 1 else next(iter(files.values())))
         left_out = sum(thing.copies for thing in things) - stand
         return {"bodies": stand, "beds": beds, "left_out": left_out, "revision": params["revision"]}
 
     def keep(self, session: Session, row: JobRow, folder: Path, result: Params) -> None:
-        for name in (f"{PLATE}.3mf", f"{PLATE}.stl"):
-            jobs.add_block(session, row.id, name, 0, (folder / name).read_bytes())
+        keep_files(session, row, folder, [f"{PLATE}.3mf", f"{PLATE}.stl"])
 
     def outcome(self, result: Params) -> str:
         beds = result["beds"]

@@ -8,7 +8,7 @@ from noble_clay.core.errors import MeshError, PieceError, Problem
 from noble_clay.core.evaluate.coarser import coarser
 from noble_clay.core.evaluate.keys import hashed
 from noble_clay.core.formats.read_back import check_read_back
-from noble_clay.core.formats.several import Named, several_bytes
+from noble_clay.core.formats.several import Named, bodies_of, several_bytes
 from noble_clay.core.formats.write import piece_bytes
 from noble_clay.core.piece.read import piece_from_values
 from noble_clay.core.printing.apart import shares
@@ -26,8 +26,8 @@ def export(solver: Solver, document: dict[str, Any], file_format: str, by: float
     if apart:
         if by > 0:
             raise MeshError("coarser bodies would no longer fit each other: take them as fine as they are")
-        bodies = [Named(share.part.name, share.solid) for share in shares(piece, result, solver.evaluator)]
-        return several_bytes(bodies, piece, file_format)
+        named = [Named(share.part.name, share.solid) for share in shares(piece, result, solver.evaluator)]
+        return several_bytes(bodies_of(named, piece), piece.name, file_format)
     if by > 0:
         result = coarser(result, by)
     data = piece_bytes(piece, result, file_format)
