@@ -49,6 +49,10 @@ export type FieldKind = FieldSpec['field'];
 export type Either = components['schemas']['Either'];
 export type MeshFormat = components['schemas']['FormatAnswer'];
 export type Handle = PartView['handles'][number];
+export type History = components['schemas']['HistoryAnswer'];
+export type HistoryStep = components['schemas']['StepAnswer'];
+export type HistoryWay = components['schemas']['WayAnswer'];
+export type ComparedSteps = components['schemas']['CompareStepsAnswer'];
 export type UnreadablePiece = components['schemas']['UnreadableAnswer'];
 type Refusal = components['schemas']['Refusal'];
 

@@ -146,6 +146,15 @@ export class Work {
     return this.step('redo');
   }
 
+  /** To where a step of the history left the piece; 0: to its beginning. */
+  goTo(step: number): Promise<PieceState | null> {
+    return this.queue((base_revision) =>
+      answered<PieceState>(
+        api.POST('/api/pieces/{piece_id}/history/go', { ...this.at, body: { base_revision, step } }),
+      ),
+    );
+  }
+
   /** A step back or on; nothing where there is none left by then, as when a key is held. */
   private step(way: 'undo' | 'redo'): Promise<PieceState | null> {
     return this.queue((base_revision, now) =>

@@ -7,6 +7,8 @@ import { type PieceState, Refused } from '../api/client';
 import { useFollowing } from '../api/making';
 import { useCount, useFormats, usePiece } from '../api/pieces';
 import { useWork, type Work, workOf } from '../api/work';
+import { HistoryButton } from '../history/HistoryButton';
+import { HistoryPanel } from '../history/HistoryPanel';
 import { clock } from './format';
 import { NameField } from './NameField';
 import { Notices } from './Notices';
@@ -104,6 +106,7 @@ export function PieceFrame({ open, stage, failure, undo, redo, children }: Props
           <Kept state={state} />
           <Step word="Undo" sign="↶" keys="Ctrl+Z" what={state.undo} run={undo} />
           <Step word="Redo" sign="↷" keys="Ctrl+Y" what={state.redo} run={redo} />
+          <HistoryButton />
           <NavLink className="plain" to="/preferences" title="Steps and shortcuts (Ctrl+,)">
             Preferences
           </NavLink>
@@ -112,6 +115,7 @@ export function PieceFrame({ open, stage, failure, undo, redo, children }: Props
       </header>
       <Notices open={open} undo={undo} />
       {children}
+      <HistoryPanel open={open} />
     </div>
   );
 }

@@ -6,6 +6,7 @@ export type Command = { label: string; group: string; chord: string; finer?: boo
 export const COMMANDS = {
   undo: { label: 'Undo', group: 'Work', chord: 'Ctrl+Z' },
   redo: { label: 'Redo', group: 'Work', chord: 'Ctrl+Y' },
+  history: { label: 'Show or hide the history', group: 'Work', chord: 'Alt+H' },
   copy: { label: 'Copy', group: 'Work', chord: 'Ctrl+C' },
   cut: { label: 'Cut to the clipboard', group: 'Work', chord: 'Ctrl+X' },
   paste: { label: 'Paste', group: 'Work', chord: 'Ctrl+V' },

@@ -7,9 +7,10 @@ import { useEffect, useState } from 'react';
 import { answered, api, type PieceInShort, type PieceState } from '../api/client';
 import { keepState } from '../api/pieces';
 import { knownParts } from './tree';
+import { turns } from './turns';
 import { handIn } from './usePicture';
 
-let turn: Promise<unknown> = Promise.resolve();
+const inTurn = turns();
 
 export function useCardPicture(card: PieceInShort): { address: string | null; none: boolean } {
   const client = useQueryClient();
@@ -19,21 +20,19 @@ export function useCardPicture(card: PieceInShort): { address: string | null; no
   useEffect(() => {
     if (current || card.parts === 0 || card.problem) return;
     let wanted = true;
-    turn = turn
-      .then(async () => {
-        if (!wanted) return;
-        const state = await made(card.id, () => wanted);
-        if (!state) {
-          if (wanted) setNone(true);
-          return;
-        }
-        keepState(client, state);
-        const kept = await handIn({ id: card.id, state, known: knownParts(state.piece) });
-        if (wanted && kept) setDrawn(state.revision);
-        else if (wanted) setNone(true);
-        await client.invalidateQueries({ queryKey: ['cards'] });
-      })
-      .catch(() => undefined);
+    inTurn(async () => {
+      if (!wanted) return;
+      const state = await made(card.id, () => wanted);
+      if (!state) {
+        if (wanted) setNone(true);
+        return;
+      }
+      keepState(client, state);
+      const kept = await handIn({ id: card.id, state, known: knownParts(state.piece) });
+      if (wanted && kept) setDrawn(state.revision);
+      else if (wanted) setNone(true);
+      await client.invalidateQueries({ queryKey: ['cards'] });
+    }).catch(() => undefined);
     return () => {
       wanted = false;
     };

@@ -7,6 +7,7 @@ import { BEGINNING, useEditor } from '../controls/editor';
 import { handOver, meshesAmong } from '../controls/meshFiles';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
 import { usePicture } from '../controls/usePicture';
+import { EarlierSkin } from '../history/EarlierSkin';
 import { partsBox, wholeBox } from '../viewport/boxes';
 import { FloorDisc } from '../viewport/FloorDisc';
 import { Grips } from '../viewport/grips/Grips';
@@ -111,6 +112,7 @@ export function Make() {
                     stale={open.state.making !== null || open.state.problem !== null}
                   />
                 )}
+                <EarlierSkin id={open.id} revision={open.state.revision} />
                 <FloorDisc />
                 {context && (
                   <>

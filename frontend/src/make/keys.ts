@@ -12,6 +12,7 @@ import {
 } from '../controls/commands';
 import { type SectionAt, useEditor } from '../controls/editor';
 import type { Open } from '../controls/PieceFrame';
+import { toggleHistory } from '../history/shown';
 import type { Rig } from '../viewport/CameraRig';
 import type { Actions } from './actions';
 import { beginCopies, type CopiesKind } from './card/copies';
@@ -63,6 +64,7 @@ export function makeRunners({
     ...(Object.fromEntries(tools) as Pick<Runners, ToolCommand>),
     undo: actions.undo,
     redo: actions.redo,
+    history: toggleHistory,
     copy: actions.copy,
     cut: actions.cut,
     paste: actions.paste,

@@ -20,6 +20,9 @@ from noble_clay.store.tables import EditRow, PieceRow
 CHANNEL = "noble_clay_pieces"
 """On which every new revision of a piece is told: its id and the revision."""
 
+KEPT_EVERY = 50
+"""With every so many steps the whole document is kept, so that no step is far from one."""
+
 
 class NoSuchPiece(ClayError):
     """There is no piece of that id, or it lies in the bin."""
@@ -80,7 +83,7 @@ def create_piece(session: Session, piece: Piece, demo: bool = False, piece_id: s
 
 def load_piece(session: Session, piece_id: str) -> StoredPiece:
     """Raises NoSuchPiece, and Unreadable for a document that cannot be read."""
-    found = _looked_up(session, _row(session, piece_id))
+    found = _looked_up(session, row_of(session, piece_id))
     if isinstance(found, Broken):
         raise Unreadable(found)
     return found
@@ -88,7 +91,7 @@ def load_piece(session: Session, piece_id: str) -> StoredPiece:
 
 def raw_document(session: Session, piece_id: str) -> dict[str, Any]:
     """The document as it is kept, readable or not. Raises NoSuchPiece."""
-    return _row(session, piece_id).document
+    return row_of(session, piece_id).document
 
 
 def apply_edit(session: Session, piece_id: str, base: int, request_id: str, edit: AnyEdit) -> StoredPiece:
@@ -97,7 +100,7 @@ def apply_edit(session: Session, piece_id: str, base: int, request_id: str, edit
     A request that was accepted before is answered again and not done twice. On a stale base the edit is tried on the
     piece as it is now. Raises StaleRevision where it makes no sense there, PieceError where it never would.
     """
-    row = _row(session, piece_id, lock=True)
+    row = row_of(session, piece_id, lock=True)
     if (done := _done_before(session, row, request_id)) is not None:
         return done
     piece = _read(session, row)
@@ -107,11 +110,13 @@ def apply_edit(session: Session, piece_id: str, base: int, request_id: str, edit
         if base != row.revision:
             raise StaleRevision(f"the piece has changed since: {error}") from error
         raise
+    before = _step_id(session, row, row.position)
     row.revision += 1
     row.position += 1
     description = edit.describe(piece)
     overtaken = EditRow.piece_id == piece_id, EditRow.live, EditRow.number >= row.position
     session.execute(update(EditRow).where(*overtaken).values(live=False))
+    document = outcome.piece.dump()
     session.add(
         EditRow(
             piece_id=piece_id,
@@ -123,23 +128,25 @@ def apply_edit(session: Session, piece_id: str, base: int, request_id: str, edit
             description=description,
             chosen=list(outcome.chosen),
             live=True,
+            before_id=before,
+            document=document if row.position % KEPT_EVERY == 0 else None,
         )
     )
-    _keep_document(session, row, outcome.piece)
+    keep_document(session, row, outcome.piece, document)
     session.flush()
     return _kept(row, outcome.piece, undo=description, redo=None, chosen=outcome.chosen)
 
 
 def done_before(session: Session, piece_id: str, request_id: str) -> StoredPiece | None:
     """The piece, where a request was accepted before; else None."""
-    return _done_before(session, _row(session, piece_id), request_id)
+    return _done_before(session, row_of(session, piece_id), request_id)
 
 
 def undo(session: Session, piece_id: str, base: int) -> StoredPiece | Broken:
     """Take the last applied edit back, also of a piece that cannot be read. Raises StaleRevision when the piece is not
     at `base` any more.
     """
-    row = _row_at(session, piece_id, base)
+    row = row_at(session, piece_id, base)
     if unreadable_why(row.id, row.document) is None:
         return _step(session, row, back=True)
     return _take_back(session, row, 1)
@@ -147,7 +154,7 @@ def undo(session: Session, piece_id: str, base: int) -> StoredPiece | Broken:
 
 def go_back(session: Session, piece_id: str, base: int) -> StoredPiece | Broken:
     """Take a piece that cannot be read back to the last of its states that can be, as one revision."""
-    row = _row_at(session, piece_id, base)
+    row = row_at(session, piece_id, base)
     if unreadable_why(row.id, row.document) is None:
         raise PieceError(Problem("this piece can be read; there is nothing to go back from"))
     steps, _ = _way_back(session, row)
@@ -158,11 +165,12 @@ def go_back(session: Session, piece_id: str, base: int) -> StoredPiece | Broken:
 
 def redo(session: Session, piece_id: str, base: int) -> StoredPiece:
     """Do the last undone edit again. Raises StaleRevision when the piece is not at `base` any more."""
-    return _step(session, _row_at(session, piece_id, base), back=False)
+    return _step(session, row_at(session, piece_id, base), back=False)
 
 
-def _row_at(session: Session, piece_id: str, base: int) -> PieceRow:
-    row = _row(session, piece_id, lock=True)
+def row_at(session: Session, piece_id: str, base: int) -> PieceRow:
+    """The row, locked. Raises NoSuchPiece; StaleRevision when the piece is not at `base` any more."""
+    row = row_of(session, piece_id, lock=True)
     if row.revision != base:
         raise StaleRevision("the piece has changed since; look at it and try again")
     return row
@@ -176,7 +184,7 @@ def _step(session: Session, row: PieceRow, back: bool) -> StoredPiece:
     outcome = apply(_read(session, row), edit_from_values(values))
     row.revision += 1
     row.position += -1 if back else 1
-    _keep_document(session, row, outcome.piece)
+    keep_document(session, row, outcome.piece, outcome.piece.dump())
     session.flush()
     found = _looked_up(session, row, outcome.chosen)
     assert isinstance(found, StoredPiece)
@@ -216,7 +224,7 @@ def _way_back(session: Session, row: PieceRow) -> tuple[int | None, str | None]:
 
 
 def bin_piece(session: Session, piece_id: str) -> None:
-    _row(session, piece_id).binned_at = func.now()
+    row_of(session, piece_id).binned_at = func.now()
 
 
 def unbin_piece(session: Session, piece_id: str) -> None:
@@ -234,7 +242,7 @@ def empty_bin(session: Session) -> int:
 
 def keep_thumbnail(session: Session, piece_id: str, revision: int, png: bytes) -> None:
     """Keep a picture of a revision, unless a newer one is there."""
-    row = _row(session, piece_id)
+    row = row_of(session, piece_id)
     if row.thumbnail_revision is None or revision >= row.thumbnail_revision:
         row.thumbnail, row.thumbnail_revision = png, revision
 
@@ -255,7 +263,8 @@ def has_demo(session: Session) -> bool:
     return session.scalar(select(func.count()).where(PieceRow.demo)) != 0
 
 
-def _row(session: Session, piece_id: str, lock: bool = False) -> PieceRow:
+def row_of(session: Session, piece_id: str, lock: bool = False) -> PieceRow:
+    """Raises NoSuchPiece."""
     # Others may go on to refer to the row, as a job does that is being written: only its changes wait for each other.
     row = session.get(PieceRow, piece_id, with_for_update={"key_share": True} if lock else None)
     if row is None or row.binned_at is not None:
@@ -271,8 +280,9 @@ def _read(session: Session, row: PieceRow) -> Piece:
     return found.piece
 
 
-def _keep_document(session: Session, row: PieceRow, piece: Piece) -> None:
-    row.document, row.name, row.changed_at = piece.dump(), piece.name, datetime.now(UTC)
+def keep_document(session: Session, row: PieceRow, piece: Piece, document: dict[str, Any]) -> None:
+    """The piece is this from now on; its document is given as well."""
+    row.document, row.name, row.changed_at = document, piece.name, datetime.now(UTC)
     note_document(row.id, row.document, piece)
     _tell(session, row)
 
@@ -285,6 +295,11 @@ def _tell(session: Session, row: PieceRow) -> None:
 def revision_of(session: Session, piece_id: str) -> int | None:
     """None for a piece that is not there."""
     return session.scalar(select(PieceRow.revision).where(PieceRow.id == piece_id))
+
+
+def _step_id(session: Session, row: PieceRow, number: int) -> int | None:
+    on_line = EditRow.piece_id == row.id, EditRow.live, EditRow.number == number
+    return session.scalar(select(EditRow.id).where(*on_line))
 
 
 def _edit_at(session: Session, row: PieceRow, number: int) -> EditRow | None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Computed, DateTime, ForeignKey, Identity, LargeBinary, UniqueConstraint, false, func
+from sqlalchemy import Computed, DateTime, ForeignKey, Identity, Index, LargeBinary, UniqueConstraint, false, func
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -39,10 +39,19 @@ class PieceRow(Base):
 
 
 class EditRow(Base):
-    """One accepted edit. Never changed but for `live`: an edit undone and then overtaken by another is no longer."""
+    """One accepted edit: a step of its piece's history, which is a tree.
+
+    before_id: the step that it was made after; None for the first. number: how many steps lead to it, itself counted.
+    live: it is on the line that undo and redo go along. inverse: the edit of the kind `restore` that takes it back.
+    document: the piece as it left it, of every so many steps. version: what the maker calls that. picture: of that,
+    once somebody looked.
+    """
 
     __tablename__ = "edits"
-    __table_args__ = (UniqueConstraint("piece_id", "request_id"),)
+    __table_args__ = (
+        UniqueConstraint("piece_id", "request_id"),
+        Index("ix_edits_piece_id_number", "piece_id", "number", "id"),
+    )
 
     id: Mapped[int] = mapped_column(Identity(), primary_key=True)
     piece_id: Mapped[str] = mapped_column(ForeignKey("pieces.id", ondelete="CASCADE"), index=True)
@@ -54,6 +63,10 @@ class EditRow(Base):
     description: Mapped[str]
     chosen: Mapped[list[str]] = mapped_column(JSONB)
     live: Mapped[bool] = mapped_column(default=True)
+    before_id: Mapped[int | None] = mapped_column(ForeignKey("edits.id", ondelete="CASCADE"), index=True)
+    document: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True), deferred=True)
+    version: Mapped[str | None]
+    picture: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
     at: Mapped[datetime] = mapped_column(DateTime(timezone=True), server_default=func.now())
 
 

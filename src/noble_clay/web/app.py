@@ -20,6 +20,7 @@ from noble_clay.core.errors import ClayError, Fault, PieceError
 from noble_clay.core.piece.read import problems_of
 from noble_clay.solvers.seat import SolverFailed
 from noble_clay.store.database import is_away
+from noble_clay.store.history import NoSuchStep
 from noble_clay.store.jobs import NoSuchJob
 from noble_clay.store.pieces import NoSuchPiece, StaleRevision
 from noble_clay.web import (
@@ -31,6 +32,7 @@ from noble_clay.web import (
     drawer,
     drawings,
     edits,
+    history,
     jobs,
     mend,
     piece_jobs,
@@ -79,6 +81,7 @@ def create_app(shop: Workshop | None = None) -> FastAPI:
     for router in (
         pieces.router,
         edits.router,
+        history.router,
         adjust.router,
         draft_socket.router,
         bring_in.router,
@@ -111,6 +114,7 @@ STATUS: dict[type[Exception], int] = {
     UploadStalled: 408,
     NoSuchPiece: 404,
     NoSuchJob: 404,
+    NoSuchStep: 404,
     StaleRevision: 409,
     SolverFailed: 503,
     Fault: 500,

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.evaluate.result import Result
 from noble_clay.core.formats.named_parts import NamedParts, colours_of
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.mesh import Mesh
@@ -62,13 +63,12 @@ def sheet_of(
     result = evaluator.evaluate(piece)
     mesh = result.written.mesh
     shown = shown_colours(piece)
-    parts = NamedParts(result.written.part_of, [(i, shown[i]) for i in result.part_ids])
     lines = [(n, p) for n, p in numbered(piece.parts) if not p.reference][:MOST_STEPS]
     steps = []
     for done, (place, part) in enumerate(lines):
         tell(done / len(lines))
         steps.append(_step(place, part, evaluator.geometry(part), shown))
-    used = {colour.lower() for _, colour in parts.names}
+    used = {shown[i].lower() for i in result.part_ids}
     bounds = mesh.bounds
     return Sheet(
         name=piece.name,
@@ -76,11 +76,19 @@ def sheet_of(
         size=_size(mesh),
         triangles=len(mesh.triangles),
         volume=0.0 if bounds is None else result.inspection.volume,
-        picture=picture(mesh, colours_of(parts), *WHOLE),
+        picture=portrait(piece, result, *WHOLE),
         glazes=sorted((named_glaze(colour) or "a glaze of its own", colour) for colour in used),
         steps=steps,
         printing=printing,
     )
+
+
+def portrait(piece: Piece, result: Result, width: int, height: int) -> bytes:
+    """PNG of a joined piece in its glazes."""
+    shown = shown_colours(piece)
+    parts = NamedParts(result.written.part_of, [(i, shown[i]) for i in result.part_ids])
+    colours = colours_of(parts) if result.part_ids else np.zeros(3, dtype=np.uint8)
+    return picture(result.written.mesh, colours, width, height)
 
 
 def numbered(parts: tuple[Part, ...], before: str = "") -> Iterator[tuple[str, Part]]:
