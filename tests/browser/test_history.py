@@ -23,13 +23,12 @@ def more(hands, number, item):
 def sized(hands, radii):
     """The only part gets one radius after the other, as by another window."""
     url = f"{hands.server.url}/api/pieces/{hands.browser.current_url.split('/')[-2]}"
-    with httpx.Client(base_url=url) as client:
-        for radius in radii:
-            state = client.get("").raise_for_status().json()
-            [ball] = state["piece"]["parts"]
-            edit = {"kind": "set_primitive", "id": ball["id"], "primitive": {**ball["primitive"], "radius": radius}}
-            request = {"base_revision": state["revision"], "request_id": f"radius-{radius}", "edit": edit}
-            client.post("/edits", json=request).raise_for_status()
+    for radius in radii:
+        state = httpx.get(url).raise_for_status().json()
+        [ball] = state["piece"]["parts"]
+        edit = {"kind": "set_primitive", "id": ball["id"], "primitive": {**ball["primitive"], "radius": radius}}
+        request = {"base_revision": state["revision"], "request_id": f"radius-{radius}", "edit": edit}
+        httpx.post(f"{url}/edits", json=request).raise_for_status()
 
 
 def test_twenty_steps_back_and_forth_after_a_reload_and_a_branch_is_kept(hands):
