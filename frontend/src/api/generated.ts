@@ -494,6 +494,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/section": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cut Face
+         * @description What a plane cuts of a skin of the piece.
+         */
+        post: operations["cut_face"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/adjust": {
         parameters: {
             query?: never;
@@ -2483,6 +2503,25 @@ export interface components {
              * @default 64
              */
             facets: number;
+        };
+        /**
+         * CutFaceAnswer
+         * @description What a plane cuts of a skin. triangles, outline, hatching: of three and two points, one coordinate after the other,
+         *     mm. hatched: the part of each line of hatching, as an index.
+         */
+        CutFaceAnswer: {
+            /** Area Mm2 */
+            area_mm2: number;
+            /** Outline Mm */
+            outline_mm: number;
+            /** Triangles */
+            triangles: number[];
+            /** Outline */
+            outline: number[];
+            /** Hatching */
+            hatching: number[];
+            /** Hatched */
+            hatched: number[];
         };
         /**
          * CutInside
@@ -5311,6 +5350,22 @@ export interface components {
              * @default 0.4
              */
             depth: number;
+        };
+        /**
+         * SectionRequest
+         * @description Which skin is cut, by its key; across which direction, and how far along it from the wheel's middle, mm.
+         */
+        SectionRequest: {
+            /** Key */
+            key: string;
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** At */
+            at: number;
         };
         /**
          * SetChanges
@@ -8694,6 +8749,95 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    cut_face: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SectionRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutFaceAnswer"];
+                };
             };
             /** @description it cannot be read as a request */
             400: {

@@ -9,8 +9,9 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from noble_clay.core.errors import MeshError
 from noble_clay.core.mesh.mesh import Mesh
-from noble_clay.core.mesh.packed import mesh_blocks
+from noble_clay.core.mesh.packed import mesh_blocks, packed_mesh
 
 BUDGET = 1_000_000_000
 _KEY = re.compile(r"[0-9a-f]{64}")
@@ -49,6 +50,14 @@ class MeshFiles:
             for block in mesh_blocks(mesh, part_of):
                 file.write(block)
         partial.replace(path)
+
+    def read(self, key: str) -> tuple[Mesh, NDArray[np.int64]]:
+        """A skin and the part of every triangle, 0 where it has none. Raises MeshError when it is not at hand."""
+        path = self.path(key)
+        if path is None:
+            raise MeshError("this mesh is not at hand; load the piece again")
+        mesh, part_of = packed_mesh(path.read_bytes())
+        return mesh, np.zeros(len(mesh.triangles), dtype=np.int64) if part_of is None else part_of
 
     def get(self, key: str) -> bytes | None:
         """What was `put` under a key, None when it is not there any more."""

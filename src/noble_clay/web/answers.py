@@ -195,6 +195,19 @@ class FaceAnswer(BaseModel):
     middle: Triple | None
 
 
+class CutFaceAnswer(BaseModel):
+    """What a plane cuts of a skin. triangles, outline, hatching: of three and two points, one coordinate after the other,
+    mm. hatched: the part of each line of hatching, as an index.
+    """
+
+    area_mm2: float
+    outline_mm: float
+    triangles: list[float]
+    outline: list[float]
+    hatching: list[float]
+    hatched: list[int]
+
+
 class MarkAnswer(BaseModel):
     """What is odd about how a part meets another. by: mm on the wheel that would mend it; gap: of one that floats."""
 

@@ -22,3 +22,17 @@ def mesh_blocks(mesh: Mesh, part_of: NDArray[np.int64] | None = None) -> Iterato
     yield mesh.triangles.astype("<u4").tobytes()
     if part_of is not None:
         yield part_of.astype("<u4").tobytes()
+
+
+def packed_mesh(data: bytes) -> tuple[Mesh, NDArray[np.int64] | None]:
+    """A mesh of `mesh_blocks`, and the part of every triangle where that follows. Raises ValueError for other bytes."""
+    if data[:4] != b"NCM1":
+        raise ValueError("these are no bytes of a mesh")
+    vertices, triangles, parts = struct.unpack_from("<III", data, 4)
+    at = 16
+    corners = np.frombuffer(data, "<f4", 3 * vertices, at).reshape(-1, 3).astype(np.float64)
+    at += 12 * vertices
+    faces = np.frombuffer(data, "<u4", 3 * triangles, at).reshape(-1, 3).astype(np.int32)
+    at += 12 * triangles
+    part_of = np.frombuffer(data, "<u4", triangles, at).astype(np.int64) if parts else None
+    return Mesh(corners, faces), part_of

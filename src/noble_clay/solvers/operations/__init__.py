@@ -9,7 +9,7 @@ from noble_clay.solvers.operations.dragging import draft
 from noble_clay.solvers.operations.joining import allow, baked, facts, marks
 from noble_clay.solvers.operations.laying import lie, steadyings
 from noble_clay.solvers.operations.needing import needs
-from noble_clay.solvers.operations.picturing import pictured, skin
+from noble_clay.solvers.operations.picturing import cut_face, pictured, skin
 from noble_clay.solvers.operations.placing import adjust, around, face, spot_beside, spot_on, standing
 from noble_clay.solvers.operations.showing import adopt, count, outline, show
 from noble_clay.solvers.operations.taking import asset_key, export
@@ -39,6 +39,7 @@ OPERATIONS: dict[str, Callable[..., Any]] = {
         asset_key,
         pictured,
         skin,
+        cut_face,
     )
 }
 """A new one is a function and one line here; what is asked names it."""

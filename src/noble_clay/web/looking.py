@@ -1,0 +1,30 @@
+"""Looking into a piece: what a plane cuts of its skin."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from noble_clay.core.fields import Coordinate, Point
+from noble_clay.web.answers import CutFaceAnswer
+from noble_clay.web.pieces import PieceId
+from noble_clay.web.state import AWorkshop
+
+router = APIRouter(prefix="/api/pieces/{piece_id}", tags=["looking"])
+
+
+class SectionRequest(BaseModel):
+    """Which skin is cut, by its key; across which direction, and how far along it from the wheel's middle, mm."""
+
+    key: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    normal: Point
+    at: Coordinate
+
+
+@router.post("/section")
+async def cut_face(shop: AWorkshop, piece_id: PieceId, request: SectionRequest) -> CutFaceAnswer:
+    """What a plane cuts of a skin of the piece."""
+    found = await shop.answer(piece_id, "cut_face", request.key, request.normal, request.at)
+    return CutFaceAnswer.model_validate(found)
