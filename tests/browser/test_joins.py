@@ -1,5 +1,7 @@
 """Joins seen before they are taken, cutting with room, blends, hollows and other shape changes."""
 
+import math
+
 import pytest
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.keys import Keys
@@ -169,3 +171,23 @@ def test_roundness_is_given_in_mm_and_taken_from_the_body(friend):
     friend.until(lambda: friend.read("Sides") < 20, "the sides do not follow")
     friend.button("Follow Sphere")
     friend.until(lambda: friend.read("Sides") > 20, "it does not follow the body")
+
+
+def test_a_section_is_capped_and_its_cut_face_measured(hands):
+    hands.new_piece()
+    hands.put_down("Sphere")
+    hands.type("Radius", "12")
+    hands.button("Section")
+    face = "//*[@data-testid='cut-face']"
+    hands.find("//section[@aria-label='Section']//button[.='from above']").click()
+    hands.type("z at", "12")
+    # Around its middle a ball of 64 sides is a regular polygon.
+    area, outline = 64 / 2 * 12**2 * math.sin(2 * math.pi / 64), 64 * 2 * 12 * math.sin(math.pi / 64)
+    said = f"Cut face {area:.2f} mm², outline {outline:.2f} mm"
+    hands.until(lambda: hands.find(face).text == said, f"not {said}: {hands.find(face).text}")
+    hands.type("z at", "30")
+    hands.until(lambda: hands.find(face).text == "Nothing is cut here", "above it there is nothing to cut")
+    hands.button("along a face")
+    ActionChains(hands.browser).move_to_element(hands.canvas()).click().perform()
+    hands.until(lambda: -0.51 < hands.read("from it") < -0.49, "a little in from the face")
+    hands.until(lambda: "Cut face" in hands.find(face).text, "cut along the face")

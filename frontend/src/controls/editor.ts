@@ -24,8 +24,17 @@ export type Drag = {
   snaps: Snap[];
 };
 
-/** A plane across an axis of the wheel, mm from its middle; flipped: seen from the other side. */
-export type SectionAt = { axis: 'x' | 'y' | 'z'; at: number; flipped: boolean };
+/**
+ * A plane that the view is cut by: across `along`, a direction of length 1, `at` mm from where that is `base` mm from the
+ * wheel's middle. away: 1 where what lies farther along is not drawn, -1 where the rest is not. name: an axis, or "face".
+ */
+export type SectionAt = {
+  name: 'x' | 'y' | 'z' | 'face';
+  along: Vector;
+  base: number;
+  at: number;
+  away: 1 | -1;
+};
 
 /** depth: how deep it is sunk in; null for as deep as Preferences say. */
 export type SeatWish = { where: 'middle' | 'point'; turned: boolean; depth: number | null };

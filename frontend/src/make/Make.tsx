@@ -106,6 +106,7 @@ export function Make() {
               <View piece={open.id} scene={scene} handle={view} onReady={ready}>
                 {scene && (
                   <PieceView
+                    piece={open.id}
                     scene={scene}
                     known={open.known}
                     onLost={reload}

@@ -10,10 +10,11 @@ import {
   commandAt,
   type ToolCommand,
 } from '../controls/commands';
-import { type SectionAt, useEditor } from '../controls/editor';
+import { useEditor } from '../controls/editor';
 import type { Open } from '../controls/PieceFrame';
 import { toggleHistory } from '../history/shown';
 import type { Rig } from '../viewport/CameraRig';
+import { acrossAxis } from '../viewport/sectionAt';
 import type { Actions } from './actions';
 import { beginCopies, type CopiesKind } from './card/copies';
 import { KEEP } from './card/Drawer';
@@ -120,17 +121,15 @@ export function makeRunners({
     'look-result': () => set({ look: 'result' }),
     'look-parts': () => set({ look: 'parts' }),
     'look-xray': () => set({ look: 'xray' }),
-    'look-section': () => set({ look: 'section', section: editor().section ?? middleSection(open) }),
+    'look-section': () =>
+      set({
+        look: 'section',
+        section: editor().section ?? acrossAxis('y', open.state.scene?.soundness?.bounds),
+      }),
     'frame-all': framing.all,
     'frame-chosen': framing.chosen,
     projection: () => set({ projection: editor().projection === 'parallel' ? 'perspective' : 'parallel' }),
   };
-}
-
-/** Across the middle of the piece, seen from the front. */
-function middleSection({ state }: Open): SectionAt {
-  const bounds = state.scene?.soundness?.bounds;
-  return { axis: 'y', at: bounds ? (bounds[0][1] + bounds[1][1]) / 2 : 0, flipped: false };
 }
 
 const ARROWS = ['Left', 'Right', 'Up', 'Down', 'Enter'];

@@ -5,6 +5,7 @@ import { useShallow } from 'zustand/react/shallow';
 import type { Scene } from '../api/client';
 import { BEGINNING, useEditor } from '../controls/editor';
 import { idsHeld, idsWithin, type Known } from '../controls/tree';
+import { CutFaceMesh } from './CutFaceMesh';
 import { carriedParts } from './carry';
 import { type BoxCorners, clipTo } from './clip';
 import { type Draft, useDraft } from './drafts';
@@ -13,6 +14,8 @@ import { ResultMesh, Skin } from './ResultMesh';
 import { SnapMarks } from './SnapMarks';
 
 type Props = {
+  /** Whose view it is: for a section's cut face. */
+  piece?: string;
   scene: Scene;
   known: Map<string, Known>;
   onLost: () => void;
@@ -25,7 +28,7 @@ const NOTHING = new Set<string>();
 const PLAIN = { ...BEGINNING, look: 'result' as const, cutters: false };
 
 /** plain: the joined skin only, whatever the editor has in hand. */
-export function PieceView({ scene, known, onLost, plain = false, stale = false }: Props) {
+export function PieceView({ piece, scene, known, onLost, plain = false, stale = false }: Props) {
   const { chosen, look, drag, cutters, inside, solo } = useEditor(
     useShallow((s) => {
       const { chosen, look, drag, cutters, inside, solo } = plain ? PLAIN : s;
@@ -72,7 +75,7 @@ export function PieceView({ scene, known, onLost, plain = false, stale = false }
         <JoinedSkin
           scene={scene}
           draft={following ? draft : null}
-          sectioned={look === 'section'}
+          piece={look === 'section' ? piece : undefined}
           onLost={onLost}
           without={following ? unseen : without}
           {...paint}
@@ -100,12 +103,13 @@ export function PieceView({ scene, known, onLost, plain = false, stale = false }
 type JoinedProps = Omit<Parameters<typeof Skin>[0], 'drawable' | 'parts' | 'clip'> & {
   scene: Scene;
   draft: Draft | null;
-  sectioned: boolean;
+  /** Whose cut face is shown. */
+  piece?: string;
   onLost: () => void;
 };
 
 /** The joined skin; where it is out of date, a patch or a draft in its place, cut on the same planes. */
-function JoinedSkin({ scene, draft, sectioned, onLost, ...paint }: JoinedProps) {
+function JoinedSkin({ scene, draft, piece, onLost, ...paint }: JoinedProps) {
   const { result, patch } = scene;
   const box = draft ? draft.box : (patch?.box ?? null);
   const [inside, outside] = useMemo(
@@ -123,10 +127,12 @@ function JoinedSkin({ scene, draft, sectioned, onLost, ...paint }: JoinedProps) 
           {...paint}
         />
       )}
-      {draft && (whole || !sectioned) && (
-        <Skin drawable={draft.mesh} parts={draft.parts} clip={inside} {...paint} />
+      {draft && <Skin drawable={draft.mesh} parts={draft.parts} clip={inside} {...paint} />}
+      {/* Of what is not wholly joined yet the inside shows as one tone. */}
+      {piece && result && !draft && !patch && (
+        <CutFaceMesh piece={piece} result={result} known={paint.known} />
       )}
-      {!draft && patch && !sectioned && (
+      {!draft && patch && (
         <ResultMesh
           result={{ key: patch.key, parts: patch.parts }}
           onLost={onLost}

@@ -4,7 +4,7 @@ import * as THREE from 'three';
 import { usePreferences } from '../api/preferences';
 import type { Known } from '../controls/tree';
 import { INK } from '../theme/ink';
-import type { Clip } from './clip';
+import { type Clip, hiding } from './clip';
 import { cornerColours, radiusBetween, runOver } from './glazes';
 import type { Drawable } from './meshes';
 import './quickRaycast';
@@ -61,14 +61,22 @@ export function Skin({
   useEffect(() => () => geometry.dispose(), [geometry]);
   useShadows(geometry, ghost);
   const section = useSectionPlanes();
-  // A section shows what is counted: a box cannot be cut as well.
-  const planes = section.length ? section : (clip?.planes ?? []);
+  const planes = useMemo(() => [...section, ...(clip?.planes ?? [])], [section, clip]);
+  const [outer, inner] = useMemo(() => [hiding(), hiding()], []);
+  outer.put(clip);
+  inner.put(clip);
   const userData: Pickable = { partAt: (face) => parts[shownPart(geometry, face)], clip };
   return (
     <>
       {section.length > 0 && (
         <mesh geometry={geometry} raycast={() => null}>
-          <meshBasicMaterial color={INK.section} side={THREE.BackSide} clippingPlanes={section} />
+          <meshBasicMaterial
+            color={INK.section}
+            side={THREE.BackSide}
+            clippingPlanes={planes}
+            onBeforeCompile={inner.onBeforeCompile}
+            customProgramCacheKey={inner.customProgramCacheKey}
+          />
         </mesh>
       )}
       <mesh
@@ -88,7 +96,8 @@ export function Skin({
           depthWrite={!ghost}
           side={ghost ? THREE.DoubleSide : THREE.FrontSide}
           clippingPlanes={planes}
-          clipIntersection={section.length === 0 && clip?.side === 'outside'}
+          onBeforeCompile={outer.onBeforeCompile}
+          customProgramCacheKey={outer.customProgramCacheKey}
         />
       </mesh>
     </>

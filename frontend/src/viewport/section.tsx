@@ -1,18 +1,17 @@
-/** Looking at a section: what lies on one side of a plane is not drawn, and what is cut shows its inside as one tone. */
+/** Looking at a section: what lies on one side of a plane is not drawn, and what is cut shows the cut face. */
 
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import { useShallow } from 'zustand/react/shallow';
-import { type SectionAt, useEditor } from '../controls/editor';
+import { useEditor } from '../controls/editor';
 import { short } from '../controls/format';
 import { HELD } from '../controls/held';
 import { toStep } from './carry';
 import type { DragContext } from './dragContext';
 import { Grip } from './grips/Grip';
 import { alongAxis } from './pointer';
-
-const OUT: Record<SectionAt['axis'], [number, number, number]> = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] };
+import { planeOf } from './sectionAt';
 
 /** The planes that hide what lies before the section; none in any other way of looking. */
 export function useSectionPlanes(): THREE.Plane[] {
@@ -23,11 +22,8 @@ export function useSectionPlanes(): THREE.Plane[] {
   }, [gl]);
   return useMemo(() => {
     if (!section) return [];
-    const { axis, at, flipped } = section;
-    const keep = new THREE.Vector3(...OUT[axis]).multiplyScalar(axis === 'y' ? 1 : -1);
-    if (flipped) keep.negate();
-    const point = new THREE.Vector3(...OUT[axis]).multiplyScalar(at);
-    return [new THREE.Plane().setFromNormalAndCoplanarPoint(keep, point)];
+    const { normal, at } = planeOf(section);
+    return [new THREE.Plane(new THREE.Vector3(...normal).negate(), at)];
   }, [section]);
 }
 
@@ -38,14 +34,14 @@ export function SectionGrip({ context }: { context: DragContext }) {
   );
   const bounds = context.scene.soundness?.bounds;
   if (look !== 'section' || !section || !bounds) return null;
-  const k = 'xyz'.indexOf(section.axis);
-  const axis = new THREE.Vector3(...OUT[section.axis]);
+  const axis = new THREE.Vector3(...section.along);
   const middle = new THREE.Vector3(...bounds[0]).add(new THREE.Vector3(...bounds[1])).multiplyScalar(0.5);
-  const at = middle.setComponent(k, section.at);
+  const at = middle.addScaledVector(axis, section.base + section.at - middle.dot(axis));
+  const where = section.name === 'face' ? 'from the face' : `${section.name} at`;
   return (
     <Grip
       kind="copy"
-      label={`The section: ${section.axis} at ${short(section.at, 2)} mm`}
+      label={`The section: ${where} ${short(section.at, 2)} mm`}
       pivot={at}
       at={() => at}
       pull={{

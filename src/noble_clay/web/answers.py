@@ -196,8 +196,8 @@ class FaceAnswer(BaseModel):
 
 
 class CutFaceAnswer(BaseModel):
-    """What a plane cuts of a skin. triangles, outline, hatching: of three and two points, one coordinate after the other,
-    mm. hatched: the part of each line of hatching, as an index.
+    """What a plane cuts of a skin. triangles, outline, hatching: of three, two and two points each, one coordinate after
+    the other, mm. hatched: the part of each line of hatching, as an index.
     """
 
     area_mm2: float

@@ -162,8 +162,9 @@ def _spans(a: Floats, b: Floats, gap: float) -> tuple[Floats, Floats, Floats]:
     rise = (b - a)[of, 1]
     at: Floats = a[of, 0] + (level - a[of, 1]) / rise * (b - a)[of, 0]
     order = np.lexsort([at, level])
-    level, at = level[order].astype(np.float64), at[order]
-    return level[::2], at[::2], at[1::2]
+    heights: Floats = np.asarray(level[order], dtype=np.float64)
+    at = at[order]
+    return heights[::2], at[::2], at[1::2]
 
 
 def unit(normal: tuple[float, float, float]) -> NDArray[np.float64]:

@@ -32,7 +32,7 @@ def packed_mesh(data: bytes) -> tuple[Mesh, NDArray[np.int64] | None]:
     at = 16
     corners = np.frombuffer(data, "<f4", 3 * vertices, at).reshape(-1, 3).astype(np.float64)
     at += 12 * vertices
-    faces = np.frombuffer(data, "<u4", 3 * triangles, at).reshape(-1, 3).astype(np.int32)
+    faces = np.frombuffer(data, "<u4", 3 * triangles, at).reshape(-1, 3).astype(np.int64)
     at += 12 * triangles
     part_of = np.frombuffer(data, "<u4", triangles, at).astype(np.int64) if parts else None
     return Mesh(corners, faces), part_of
