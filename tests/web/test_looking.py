@@ -17,7 +17,7 @@ def test_the_cut_face_of_the_skin_in_sight(maker):
     parts = maker.state["scene"]["result"]["parts"]
     assert {parts[i] for i in found["hatched"]} == {"a", "b"}
     assert len(found["hatching"]) == 6 * len(found["hatched"]) and len(found["triangles"]) % 9 == 0
-    assert {z for z in found["outline"][2::3]} == {0.5}
+    assert set(found["outline"][2::3]) == {0.5}
     aslant = cut(maker, normal=[0, 3, 0], at=1.0).raise_for_status().json()
     assert aslant["area_mm2"] == pytest.approx((10 - 4) * 4), "a direction need not be of length 1"
 
