@@ -4,6 +4,7 @@ import math
 
 import pytest
 from selenium.webdriver import ActionChains
+from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
 
@@ -191,3 +192,27 @@ def test_a_section_is_capped_and_its_cut_face_measured(hands):
     ActionChains(hands.browser).move_to_element(hands.canvas()).click().perform()
     hands.until(lambda: -0.51 < hands.read("from it") < -0.49, "a little in from the face")
     hands.until(lambda: "Cut face" in hands.find(face).text, "cut along the face")
+
+
+def test_pulled_apart_and_counted(friend):
+    friend.pick("Sphere", "Box")
+    friend.chord("g", Keys.CONTROL)
+    friend.put_down("Cone")
+    friend.keys(Keys.ESCAPE, "5")
+
+    def numbers():
+        found = friend.browser.find_elements(By.XPATH, "//div[contains(@class,'apart-number')]")
+        return sorted(number.text for number in found)
+
+    friend.until(lambda: numbers() == ["1", "2"], "not a number for each line")
+    assert "2 lines" in friend.find("//section[@aria-label='Pulled apart']").text
+    apart = pixels(friend)
+    friend.find("//input[@aria-label='How far it is pulled apart']").send_keys(Keys.HOME)
+    friend.until(lambda: pixels(friend) != apart, "not drawn nearer together")
+    friend.pick("Group")
+    friend.find("//h2[.='Recipe']").click()
+    friend.keys(Keys.ENTER)
+    friend.until(lambda: numbers() == ["1.1", "1.2", "2"], "a group that was gone into is not opened")
+    friend.keys(Keys.ESCAPE)
+    friend.until(lambda: numbers() == ["1", "2"], "nor closed")
+    assert [p["name"] for p in friend.piece()["parts"]] == ["Group", "Cone"], "looking changes nothing"

@@ -3,7 +3,7 @@ import type * as THREE from 'three';
 import { create } from 'zustand';
 import type { Edit } from '../api/client';
 
-export type Look = 'result' | 'parts' | 'xray' | 'section';
+export type Look = 'result' | 'parts' | 'xray' | 'section' | 'apart';
 export type Projection = 'perspective' | 'parallel';
 export type Vector = [number, number, number];
 
@@ -51,6 +51,8 @@ export type Editor = {
   solo: string[] | null;
   look: Look;
   section: SectionAt | null;
+  /** How far the piece is pulled apart, 0 to 1. */
+  apart: number;
   projection: Projection;
   cutters: boolean;
   /** Whether sizing one way sizes the others along. */
@@ -88,6 +90,7 @@ export const useEditor = create<Editor>((set) => ({
   ...BEGINNING,
   look: 'result',
   section: null,
+  apart: 1,
   projection: 'perspective',
   cutters: true,
   proportions: false,

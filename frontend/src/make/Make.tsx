@@ -8,6 +8,7 @@ import { handOver, meshesAmong } from '../controls/meshFiles';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
 import { usePicture } from '../controls/usePicture';
 import { EarlierSkin } from '../history/EarlierSkin';
+import { apartBox } from '../viewport/apart';
 import { partsBox, wholeBox } from '../viewport/boxes';
 import { FloorDisc } from '../viewport/FloorDisc';
 import { Grips } from '../viewport/grips/Grips';
@@ -16,6 +17,7 @@ import { over } from '../viewport/room';
 import { SectionGrip } from '../viewport/section';
 import { View, type ViewHandle } from '../viewport/View';
 import { ViewDial } from '../viewport/ViewDial';
+import { ApartPanel } from './ApartPanel';
 import { makeActions } from './actions';
 import { PartCard } from './card/PartCard';
 import { DragNote } from './DragNote';
@@ -52,10 +54,14 @@ export function Make() {
 
   const framing = useMemo(
     () => ({
-      all: () => view.rig?.frame(wholeBox(scene)),
+      all: () => {
+        const { look, inside } = useEditor.getState();
+        const apart = look === 'apart' && open ? apartBox(scene, open.known, inside) : null;
+        view.rig?.frame(apart && !apart.isEmpty() ? apart : wholeBox(scene));
+      },
       chosen: () => view.rig?.frame(partsBox(scene, useEditor.getState().chosen)),
     }),
-    [view, scene],
+    [view, scene, open],
   );
   const runners = useMemo(
     () =>
@@ -140,6 +146,7 @@ export function Make() {
               <div className="floor-bar" {...over('bottom')}>
                 <DragNote />
                 {tool.Note ? <tool.Note {...toolProps} /> : <JustNow open={open} />}
+                <ApartPanel scene={scene} known={open.known} />
                 <SectionPanel bounds={scene?.soundness?.bounds} />
                 <JoinBar open={open} actions={actions} live={live} />
               </div>

@@ -121,6 +121,11 @@ export function makeRunners({
     'look-result': () => set({ look: 'result' }),
     'look-parts': () => set({ look: 'parts' }),
     'look-xray': () => set({ look: 'xray' }),
+    'look-apart': () => {
+      set({ look: 'apart' });
+      // Once the panel lies over the view, which takes room from it.
+      requestAnimationFrame(framing.all);
+    },
     'look-section': () =>
       set({
         look: 'section',

@@ -24,10 +24,10 @@ export function MoveTool({ context }: { context: DragContext }) {
 
   usePointer<Press>(true, {
     down: ({ ray }) => {
-      const { chosen, floor } = useEditor.getState();
+      const { chosen, floor, look } = useEditor.getState();
       const hit = firstHit(ray, get().scene);
       const locked = chosen.some((id) => known.get(id)?.part.locked);
-      const mine = hit !== null && !locked && idsHeld(known, chosen).has(hit.id);
+      const mine = hit !== null && !locked && look !== 'apart' && idsHeld(known, chosen).has(hit.id);
       if (mine) view.rig?.hold(true);
       return {
         id: hit?.id ?? null,

@@ -1,10 +1,13 @@
 /** What stands on the wheel, in the chosen way of looking. */
 
 import { useMemo } from 'react';
+import * as THREE from 'three';
 import { useShallow } from 'zustand/react/shallow';
 import type { Scene } from '../api/client';
 import { BEGINNING, useEditor } from '../controls/editor';
 import { idsHeld, idsWithin, type Known } from '../controls/tree';
+import { ApartMarks } from './ApartMarks';
+import { pulledApart, type Unit, unitsOf } from './apart';
 import { CutFaceMesh } from './CutFaceMesh';
 import { carriedParts } from './carry';
 import { type BoxCorners, clipTo } from './clip';
@@ -25,19 +28,27 @@ type Props = {
 };
 
 const NOTHING = new Set<string>();
-const PLAIN = { ...BEGINNING, look: 'result' as const, cutters: false };
+const PLAIN = { ...BEGINNING, look: 'result' as const, cutters: false, apart: 0 };
 
 /** plain: the joined skin only, whatever the editor has in hand. */
 export function PieceView({ piece, scene, known, onLost, plain = false, stale = false }: Props) {
-  const { chosen, look, drag, cutters, inside, solo } = useEditor(
+  const { chosen, look, drag, cutters, inside, solo, apart } = useEditor(
     useShallow((s) => {
-      const { chosen, look, drag, cutters, inside, solo } = plain ? PLAIN : s;
-      return { chosen, look, drag, cutters, inside, solo };
+      const { chosen, look, drag, cutters, inside, solo, apart } = plain ? PLAIN : s;
+      return { chosen, look, drag, cutters, inside, solo, apart };
     }),
   );
   const draft = useDraft((s) => (plain || !drag?.edit ? null : s.draft));
   const held = useMemo(() => idsHeld(known, chosen), [known, chosen]);
-  const carried = useMemo(() => carriedParts(known, drag), [known, drag]);
+  const units = useMemo(
+    () => (look === 'apart' ? unitsOf(scene, known, inside) : []),
+    [look, scene, known, inside],
+  );
+  const outBy = useMemo(() => pulledApart(units), [units]);
+  const carried = useMemo(
+    () => (look === 'apart' ? drawnOut(units, outBy, apart) : carriedParts(known, drag)),
+    [look, units, outBy, apart, known, drag],
+  );
   const unseen = useMemo(() => unseenParts(known, solo), [known, solo]);
   const lit = useMemo(() => {
     const group = inside ? known.get(inside) : undefined;
@@ -48,9 +59,10 @@ export function PieceView({ piece, scene, known, onLost, plain = false, stale = 
   const carriedIds = useMemo(() => new Set(carried.keys()), [carried]);
   // With a draft of the skin in sight, what is carried is an outline that the skin snaps up with.
   const fits = draft !== null && (draft.box === null || draft.on === scene.result?.key);
-  const following = fits && look !== 'parts';
+  const asParts = look === 'parts' || look === 'apart';
+  const following = fits && !asParts;
   // Until a large piece is joined for the first time, its parts are shown whole.
-  const whole = look === 'parts' || scene.result === null;
+  const whole = asParts || scene.result === null;
   const without = useMemo(() => new Set([...unseen, ...carriedIds]), [unseen, carriedIds]);
   const paint = { known, held: look === 'result' ? held : NOTHING, lit, ghost: look === 'xray' };
   const inSkin = useMemo(() => new Set(scene.result?.parts), [scene.result]);
@@ -71,7 +83,7 @@ export function PieceView({ piece, scene, known, onLost, plain = false, stale = 
   });
   return (
     <>
-      {look !== 'parts' && (
+      {!asParts && (
         <JoinedSkin
           scene={scene}
           draft={following ? draft : null}
@@ -95,6 +107,7 @@ export function PieceView({ piece, scene, known, onLost, plain = false, stale = 
           }
         />
       ))}
+      {look === 'apart' && <ApartMarks units={units} by={outBy} share={apart} />}
       {drag && <SnapMarks snaps={drag.snaps} />}
     </>
   );
@@ -144,6 +157,16 @@ function JoinedSkin({ scene, draft, piece, onLost, ...paint }: JoinedProps) {
   );
 }
 
+/** Every part on its way out, by a share of all of it. */
+function drawnOut(units: Unit[], by: Map<string, THREE.Vector3>, share: number): Map<string, THREE.Matrix4> {
+  return new Map(
+    units.flatMap(({ id, leaves }) => {
+      const way = (by.get(id) ?? new THREE.Vector3()).clone().multiplyScalar(share);
+      return leaves.map((leaf): [string, THREE.Matrix4] => [leaf, new THREE.Matrix4().makeTranslation(way)]);
+    }),
+  );
+}
+
 /** Hidden parts, and with a solo all others. */
 function unseenParts(known: Map<string, Known>, solo: string[] | null): Set<string> {
   const alone = solo && idsHeld(known, solo);
@@ -156,6 +179,6 @@ function mannerOf(part: Known, look: string, cutters: boolean, whole: boolean): 
   const ghost: Manner | null =
     part.role === 'difference' ? 'cut' : part.role === 'intersection' ? 'keep' : null;
   if (ghost) return cutters ? ghost : null;
-  if (look === 'parts' || whole) return 'whole';
+  if (whole) return 'whole';
   return look === 'xray' ? 'outline' : null;
 }

@@ -6,6 +6,12 @@ export const LOOKS: { look: Look; word: string; title: string; command: `look-${
   { look: 'parts', word: 'Parts', title: 'every part whole', command: 'look-parts' },
   { look: 'xray', word: 'X-ray', title: 'see through the skin', command: 'look-xray' },
   {
+    look: 'apart',
+    word: 'Pulled apart',
+    title: 'what it is built from, drawn out of each other',
+    command: 'look-apart',
+  },
+  {
     look: 'section',
     word: 'Section',
     title: 'cut open by a plane: walls, hollows, blends',

@@ -15,8 +15,8 @@ import { TurnGrips } from './TurnGrips';
 type Props = { context: DragContext; onResize: (id: string, size: [number, number, number]) => void };
 
 export function Grips({ context, onResize }: Props) {
-  const { chosen, drag, tool } = useEditor(
-    useShallow((s) => ({ chosen: s.chosen, drag: s.drag, tool: s.tool })),
+  const { chosen, drag, tool, look } = useEditor(
+    useShallow((s) => ({ chosen: s.chosen, drag: s.drag, tool: s.tool, look: s.look })),
   );
   const { scene, known, view } = context;
   const there = chosen.filter((id) => known.has(id));
@@ -47,6 +47,8 @@ export function Grips({ context, onResize }: Props) {
   const row = alone?.matrices[0];
   const centre = row ? new THREE.Vector3(row[3], row[7], row[11]) : box.getCenter(new THREE.Vector3());
   const held = tool === 'hand' && ids.length > 0 && !locked && !box.isEmpty();
+  // What is pulled apart is looked at: nothing stands where it could be held.
+  if (look === 'apart') return null;
   return (
     <>
       <MeasuredFrame
