@@ -6,6 +6,7 @@ from contextlib import suppress
 from pathlib import Path
 
 import httpx
+import numpy as np
 import pytest
 from selenium.common.exceptions import StaleElementReferenceException, WebDriverException
 from selenium.webdriver import ActionChains
@@ -222,6 +223,14 @@ class Hands:
         """Until the view draws nothing more: the eye stands, and all that was asked for is shown."""
         self.until(lambda: self.there("//canvas"), "no view")
         self.browser.execute_async_script(STILL)
+
+    def pixel_of(self, point):
+        """Where on the page a point of the wheel is shown, mm."""
+        canvas = self.canvas()
+        columns = np.array(canvas.get_attribute("data-onto").split(), dtype=float).reshape(4, 4).T
+        x, y, _, w = columns @ [*point, 1]
+        box = canvas.rect
+        return box["x"] + (x / w * 0.5 + 0.5) * box["width"], box["y"] + (0.5 - y / w * 0.5) * box["height"]
 
     def point_at(self, x, y):
         """Come to a point of the page as a hand does, in more than one movement."""

@@ -21,6 +21,7 @@ export type StepFacts = components['schemas']['StepFactsAnswer'];
 export type Adjust = components['schemas']['AdjustRequest']['adjust'];
 export type Carried = components['schemas']['CarriedAnswer'];
 export type Face = components['schemas']['FaceAnswer'];
+export type MeasuredSpot = components['schemas']['SpotAnswer'];
 export type CutFace = components['schemas']['CutFaceAnswer'];
 export type Marks = components['schemas']['MarksAnswer'];
 export type Mark = components['schemas']['MarkAnswer'];

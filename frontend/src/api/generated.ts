@@ -514,6 +514,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{piece_id}/spot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measure Spot
+         * @description What of the joined piece a ray meets first, to measure from.
+         */
+        post: operations["measure_spot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{piece_id}/adjust": {
         parameters: {
             query?: never;
@@ -2506,8 +2526,8 @@ export interface components {
         };
         /**
          * CutFaceAnswer
-         * @description What a plane cuts of a skin. triangles, outline, hatching: of three and two points, one coordinate after the other,
-         *     mm. hatched: the part of each line of hatching, as an index.
+         * @description What a plane cuts of a skin. triangles, outline, hatching: of three, two and two points each, one coordinate
+         *     after the other, mm. hatched: the part of each line of hatching, as an index.
          */
         CutFaceAnswer: {
             /** Area Mm2 */
@@ -5753,6 +5773,54 @@ export interface components {
             ids: string[];
         };
         /**
+         * SpotAnswer
+         * @description A point to measure from. kind: what it was caught by. normal: of the face that was met; radius: of the ball or
+         *     cylinder that the face is of, thickness: straight in from the surface, mm.
+         */
+        SpotAnswer: {
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "corner" | "edge" | "middle" | "surface";
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Radius */
+            radius: number | null;
+            /** Thickness */
+            thickness: number | null;
+        };
+        /**
+         * SpotRequest
+         * @description A ray on the wheel; reach: how near a corner, an edge or a middle is that catches it, mm.
+         */
+        SpotRequest: {
+            /** Eye */
+            eye: [
+                number,
+                number,
+                number
+            ];
+            /** Direction */
+            direction: [
+                number,
+                number,
+                number
+            ];
+            /** Reach */
+            reach: number;
+        };
+        /**
          * Spots
          * @description placing: 3 x 4, row by row, carries the piece onto the bed, its middle over the origin. spots: of each copy that
          *     finds room x, y, in mm, whether it is turned by a right angle, and on which bed, from 0.
@@ -8837,6 +8905,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CutFaceAnswer"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    measure_spot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpotRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotAnswer"];
                 };
             };
             /** @description it cannot be read as a request */

@@ -15,6 +15,7 @@ import {
   type Edit,
   type Face,
   type KeptFields,
+  type MeasuredSpot,
   type PieceState,
   type Primitive,
   pauseBefore,
@@ -104,6 +105,11 @@ export class Work {
   /** The face that a ray meets first. */
   face(eye: Vector, direction: Vector): Promise<Face> {
     return answered<Face>(api.POST('/api/pieces/{piece_id}/face', { ...this.at, body: { eye, direction } }));
+  }
+
+  /** What a ray meets first, to measure from. */
+  spot(body: { eye: Vector; direction: Vector; reach: number }): Promise<MeasuredSpot> {
+    return answered<MeasuredSpot>(api.POST('/api/pieces/{piece_id}/spot', { ...this.at, body }));
   }
 
   /** Make a part its own mesh. */

@@ -68,6 +68,7 @@ export const COMMANDS = {
   'look-parts': { label: 'Look at the parts', group: 'Show', chord: '2' },
   'look-xray': { label: 'Look through (X-ray)', group: 'Show', chord: '3' },
   'look-section': { label: 'Look at a section', group: 'Show', chord: '4' },
+  measure: { label: 'Measure', group: 'Show', chord: 'T', tool: 'measure' },
   'look-apart': { label: 'Look at it pulled apart', group: 'Show', chord: '5' },
   'section-face': { label: 'Section along a face', group: 'Show', chord: 'Shift+4', tool: 'section-face' },
   'frame-all': { label: 'Frame all', group: 'Show', chord: 'Home' },

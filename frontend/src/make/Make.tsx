@@ -25,6 +25,8 @@ import { Finder } from './Finder';
 import { JoinBar } from './JoinBar';
 import { JustNow } from './JustNow';
 import { makeRunners, useKeys } from './keys';
+import { MeasureMarks } from './MeasureMarks';
+import { openMeasures } from './measures';
 import { Recipe } from './Recipe';
 import { SectionPanel } from './SectionPanel';
 import { Teach } from './Teach';
@@ -50,7 +52,10 @@ export function Make() {
   // Another stage may send parts along to be in hand.
   const chosen = (useLocation().state as { chosen?: string[] } | null)?.chosen ?? [];
   // biome-ignore lint/correctness/useExhaustiveDependencies: another piece begins anew
-  useEffect(() => useEditor.getState().set({ ...BEGINNING, chosen }), [open?.id]);
+  useEffect(() => {
+    useEditor.getState().set({ ...BEGINNING, chosen });
+    if (open) openMeasures(open.id);
+  }, [open?.id]);
 
   const framing = useMemo(
     () => ({
@@ -120,6 +125,7 @@ export function Make() {
                   />
                 )}
                 <EarlierSkin id={open.id} revision={open.state.revision} />
+                <MeasureMarks skin={scene?.result?.key ?? null} />
                 <FloorDisc />
                 {context && (
                   <>

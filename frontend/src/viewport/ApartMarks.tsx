@@ -51,7 +51,7 @@ export function ApartMarks({ units, by, share }: Props) {
             center
             zIndexRange={[6, 5]}
             className="apart-number"
-            pointerEvents="none"
+            wrapperClass="see-through"
           >
             {number}
           </Html>

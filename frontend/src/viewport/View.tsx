@@ -117,7 +117,7 @@ function Room({
 
 function Reach({ handle }: { handle: ViewHandle }) {
   const { camera, gl } = useThree();
-  // Which frame was drawn last, from how far off, and what it cost, stands on the canvas, for tests and benchmarks.
+  // Which frame was drawn last, where it shows what, and what it cost, stands on the canvas, for tests and benchmarks.
   useEffect(
     () =>
       addAfterEffect(() => {
@@ -125,6 +125,8 @@ function Reach({ handle }: { handle: ViewHandle }) {
         gl.domElement.dataset.triangles = String(gl.info.render.triangles);
         gl.domElement.dataset.frame = String(gl.info.render.frame);
         gl.domElement.dataset.distance = camera.position.length().toFixed(0);
+        const onto = camera.projectionMatrix.clone().multiply(camera.matrixWorldInverse);
+        gl.domElement.dataset.onto = onto.elements.map((v) => v.toPrecision(8)).join(' ');
       }),
     [gl, camera],
   );

@@ -19,6 +19,7 @@ from noble_clay.core.evaluate.result import Result
 from noble_clay.core.evaluate.view import Views
 from noble_clay.core.evaluate.watch import Watch
 from noble_clay.core.measure.neighbours import Neighbours
+from noble_clay.core.measure.spots import Edges
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.piece.models import Piece, is_soft
 from noble_clay.core.piece.read import piece_from_values
@@ -71,6 +72,8 @@ class Solver:
         self.shown: Any = LRUCache(MOST_SHOWN)
         self.took: dict[str, float] = {}
         """By the key of a skin whose soundness is counted aside, how long it took to join here."""
+        self.edges: tuple[str, Edges] | None = None
+        """Of the piece that was measured last, by the key of its parts."""
         self.floats: tuple[str, list[dict[str, Any]]] | None = None
 
     def begun(self, document: dict[str, Any]) -> Piece:

@@ -196,8 +196,8 @@ class FaceAnswer(BaseModel):
 
 
 class CutFaceAnswer(BaseModel):
-    """What a plane cuts of a skin. triangles, outline, hatching: of three, two and two points each, one coordinate after
-    the other, mm. hatched: the part of each line of hatching, as an index.
+    """What a plane cuts of a skin. triangles, outline, hatching: of three, two and two points each, one coordinate
+    after the other, mm. hatched: the part of each line of hatching, as an index.
     """
 
     area_mm2: float
@@ -206,6 +206,18 @@ class CutFaceAnswer(BaseModel):
     outline: list[float]
     hatching: list[float]
     hatched: list[int]
+
+
+class SpotAnswer(BaseModel):
+    """A point to measure from. kind: what it was caught by. normal: of the face that was met; radius: of the ball or
+    cylinder that the face is of, thickness: straight in from the surface, mm.
+    """
+
+    point: Triple
+    kind: Literal["corner", "edge", "middle", "surface"]
+    normal: Triple
+    radius: float | None
+    thickness: float | None
 
 
 class MarkAnswer(BaseModel):

@@ -1,4 +1,4 @@
-"""Looking into a piece: what a plane cuts of its skin."""
+"""Looking into a piece: what a plane cuts of its skin, and points to measure from."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from noble_clay.core.fields import Coordinate, Point
-from noble_clay.web.answers import CutFaceAnswer
+from noble_clay.web.answers import CutFaceAnswer, SpotAnswer
 from noble_clay.web.pieces import PieceId
 from noble_clay.web.state import AWorkshop
 
@@ -23,8 +23,24 @@ class SectionRequest(BaseModel):
     at: Coordinate
 
 
+class SpotRequest(BaseModel):
+    """A ray on the wheel; reach: how near a corner, an edge or a middle is that catches it, mm."""
+
+    eye: Point
+    direction: Point
+    reach: Annotated[float, Field(ge=0, le=1000)]
+
+
 @router.post("/section")
 async def cut_face(shop: AWorkshop, piece_id: PieceId, request: SectionRequest) -> CutFaceAnswer:
     """What a plane cuts of a skin of the piece."""
     found = await shop.answer(piece_id, "cut_face", request.key, request.normal, request.at)
     return CutFaceAnswer.model_validate(found)
+
+
+@router.post("/spot")
+async def measure_spot(shop: AWorkshop, piece_id: PieceId, request: SpotRequest) -> SpotAnswer:
+    """What of the joined piece a ray meets first, to measure from."""
+    document = await shop.document(piece_id)
+    found = await shop.answer(piece_id, "spot", document, request.eye, request.direction, request.reach)
+    return SpotAnswer.model_validate(found)

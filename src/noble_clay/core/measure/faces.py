@@ -20,12 +20,13 @@ ROUND = np.cos(np.radians(16))
 @dataclass(frozen=True, eq=False)
 class Face:
     """point: (3,) where the ray meets the face, mm. normal: (3,) unit, outward. middle: (3,) the centroid of a flat
-    face; None where the ray meets something round.
+    face; None where the ray meets something round. triangle: of the solid's mesh, that the point lies on.
     """
 
     point: Floats
     normal: Floats
     middle: Floats | None
+    triangle: int
 
 
 def face_at(solid: Solid, eye: Floats, direction: Floats) -> Face | None:
@@ -46,7 +47,7 @@ def face_at(solid: Solid, eye: Floats, direction: Floats) -> Face | None:
     normal = facing[triangle]
     corner = mesh.vertices[mesh.triangles[triangle, 0]]
     point = np.array(hit.position) - ((np.array(hit.position) - corner) @ normal) * normal
-    return Face(point, normal, _middle(mesh, facing, triangle))
+    return Face(point, normal, _middle(mesh, facing, triangle), triangle)
 
 
 def _triangle_at(mesh: Mesh, facing: Floats, point: Floats, normal: Floats) -> int:

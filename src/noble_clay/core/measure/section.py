@@ -6,9 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
 HATCHES = 48
@@ -165,12 +163,3 @@ def _spans(a: Floats, b: Floats, gap: float) -> tuple[Floats, Floats, Floats]:
     heights: Floats = np.asarray(level[order], dtype=np.float64)
     at = at[order]
     return heights[::2], at[::2], at[1::2]
-
-
-def unit(normal: tuple[float, float, float]) -> NDArray[np.float64]:
-    """(3,) of length 1. Raises PieceError for no direction at all."""
-    found = np.array(normal, dtype=np.float64)
-    length = float(np.linalg.norm(found))
-    if length < 1e-9:
-        raise PieceError(Problem("says no direction", field="normal"))
-    return found / length

@@ -8,6 +8,7 @@ from typing import Any
 from noble_clay.solvers.operations.dragging import draft
 from noble_clay.solvers.operations.joining import allow, baked, facts, marks
 from noble_clay.solvers.operations.laying import lie, steadyings
+from noble_clay.solvers.operations.measuring import spot
 from noble_clay.solvers.operations.needing import needs
 from noble_clay.solvers.operations.picturing import cut_face, pictured, skin
 from noble_clay.solvers.operations.placing import adjust, around, face, spot_beside, spot_on, standing
@@ -40,6 +41,7 @@ OPERATIONS: dict[str, Callable[..., Any]] = {
         pictured,
         skin,
         cut_face,
+        spot,
     )
 }
 """A new one is a function and one line here; what is asked names it."""

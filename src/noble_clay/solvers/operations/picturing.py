@@ -6,8 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from noble_clay.core.measure.section import section, unit
+from noble_clay.core.measure.section import section
 from noble_clay.core.mesh.mesh import Floats
+from noble_clay.core.piece.edits.carry import unit
 from noble_clay.core.sheet.sheet import portrait
 from noble_clay.solvers.solver import Solver
 
@@ -29,7 +30,7 @@ def skin(solver: Solver, document: dict[str, Any]) -> dict[str, Any]:
 def cut_face(solver: Solver, key: str, normal: tuple[float, float, float], at: float) -> dict[str, Any]:
     """What a plane cuts of a skin that is at hand. Raises MeshError when it is not."""
     mesh, part_of = solver.files.read(key)
-    found = section(mesh, part_of, unit(normal), at)
+    found = section(mesh, part_of, unit(normal, "normal"), at)
     return {
         "area_mm2": found.area,
         "outline_mm": found.length,

@@ -1,0 +1,80 @@
+/** Everything that was measured, as lines in the view with what they say; labels stand clear of each other. */
+import { Html, Line } from '@react-three/drei';
+import { useMemo } from 'react';
+import * as THREE from 'three';
+import { short } from '../controls/format';
+import { INK } from '../theme/ink';
+import { distance, dropMeasure, type Measure, saySpot, sayWays, useMeasures } from './measures';
+
+/** px that a label takes, with some air. */
+const LABEL = { width: 190, height: 44 };
+
+export function MeasureMarks({ skin }: { skin: string | null }) {
+  const list = useMeasures((s) => s.list);
+  const clear = useMemo(() => standClear(), []);
+  return list.map((measure, i) => (
+    <Mark key={measure.id} measure={measure} stale={measure.key !== skin} place={clear(i)} />
+  ));
+}
+
+type Place = NonNullable<Parameters<typeof Html>[0]['calculatePosition']>;
+
+/** Where the labels are on the page: each below those before it that it would cover. */
+function standClear(): (index: number) => Place {
+  const taken: [number, number][] = [];
+  return (index) => (object, camera, size) => {
+    const at = new THREE.Vector3().setFromMatrixPosition(object.matrixWorld).project(camera);
+    const x = (at.x * 0.5 + 0.5) * size.width;
+    let y = (0.5 - at.y * 0.5) * size.height;
+    const covers = () =>
+      taken
+        .slice(0, index)
+        .some(([ox, oy]) => Math.abs(ox - x) < LABEL.width && Math.abs(oy - y) < LABEL.height);
+    for (let again = 0; again < index && covers(); again++) y += LABEL.height / 2;
+    taken[index] = [x, y];
+    return [x, y];
+  };
+}
+
+function Mark({ measure, stale, place }: { measure: Measure; stale: boolean; place: Place }) {
+  const { id, from, to } = measure;
+  const ends = to ? [from.point, to.point] : [from.point];
+  const middle = new THREE.Vector3();
+  for (const end of ends) middle.addScaledVector(new THREE.Vector3(...end), 1 / ends.length);
+  return (
+    <>
+      {to && (
+        <Line
+          points={ends}
+          color={stale ? INK.reference : INK.ink}
+          lineWidth={1.6}
+          depthTest={false}
+          renderOrder={7}
+          raycast={() => null}
+        />
+      )}
+      {ends.map((end) => (
+        <SpotDot key={end.join()} at={end} />
+      ))}
+      <Html position={middle} calculatePosition={place} zIndexRange={[6, 5]} wrapperClass="see-through">
+        <div className={`measured ${stale ? 'stale' : ''}`} data-mm={to ? distance(from, to) : undefined}>
+          {to ? <b>{short(distance(from, to), 3)} mm</b> : <b>{saySpot(from)}</b>}
+          <button type="button" aria-label="Take this measure away" onClick={() => dropMeasure(id)}>
+            ×
+          </button>
+          {to && <small>{sayWays({ from, to })}</small>}
+          {stale && <small>the piece has changed since</small>}
+        </div>
+      </Html>
+    </>
+  );
+}
+
+/** A spot in the view, as large as a finger can see. */
+export function SpotDot({ at, colour = INK.ink }: { at: [number, number, number]; colour?: string }) {
+  return (
+    <Html position={at} center zIndexRange={[5, 4]} wrapperClass="see-through">
+      <i className="spot-dot" style={{ background: colour }} />
+    </Html>
+  );
+}
