@@ -1,8 +1,10 @@
 """Joins seen before they are taken, cutting with room, blends, hollows and other shape changes."""
 
+import io
 import math
 
 import pytest
+from PIL import Image
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -216,3 +218,24 @@ def test_pulled_apart_and_counted(friend):
     friend.keys(Keys.ESCAPE)
     friend.until(lambda: numbers() == ["1", "2"], "nor closed")
     assert [p["name"] for p in friend.piece()["parts"]] == ["Group", "Cone"], "looking changes nothing"
+
+
+def figure_seen(hands):
+    """The middle of the view, where no button lies over it."""
+    hands.still()
+    image = Image.open(io.BytesIO(hands.canvas().screenshot_as_png)).convert("RGB")
+    wide, high = image.size
+    return image.crop((wide // 4, high // 3, 3 * wide // 4, 2 * high // 3)).tobytes()
+
+
+def test_the_surface_as_clay_wires_and_bands(friend):
+    friend.keys(Keys.ESCAPE)
+    seen = [figure_seen(friend)]
+    for chord, word in (("2", "Grey clay"), ("3", "Wireframe"), ("4", "Smoothness")):
+        friend.chord(chord, Keys.ALT)
+        friend.find(f"//div[@class='looks-row']//button[starts-with(normalize-space(.), '{word}')]")
+        seen.append(figure_seen(friend))
+    assert len(set(seen)) == 4, "each is drawn in its own way"
+    friend.find("//div[@class='looks-row']//button[starts-with(normalize-space(.), 'Smoothness')]").click()
+    friend.find("//div[contains(@class,'dropdown-menu')]//button[starts-with(., 'As glazed')]").click()
+    friend.until(lambda: figure_seen(friend) == seen[0], "not as it was")

@@ -39,6 +39,13 @@ def test_nothing_is_wrong_for_those_who_cannot_see_and_the_window_says_what_is_o
     hands.pick("Sphere", "Cone")
     hands.until(lambda: "apart" in hands.note(), "the join bar does not come")
     assert flaws(hands) == []
+    hands.keys(Keys.ESCAPE)
+    for chord, shown in (("5", "Pulled apart"), ("4", "Section"), ("t", "Measure")):
+        hands.keys(chord)
+        hands.find(f"//section[@aria-label='{shown}']")
+    hands.button("History")
+    hands.find("//ol[@class='steps']//img")
+    assert flaws(hands) == []
     hands.find("//nav[@class='stages']/a[.='Mend']").click()
     hands.until(lambda: hands.browser.title == f"{name} · Mend · Noble Clay", "the title does not tell the stage")
     hands.find("//*[@data-testid='recipe-plan']")

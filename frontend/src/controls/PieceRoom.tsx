@@ -10,7 +10,7 @@ export function PieceRoom({ stages }: { stages: StageName[] }) {
   const { id } = useParams();
   // biome-ignore lint/correctness/useExhaustiveDependencies: for every piece once, however often it goes between stages
   useEffect(() => {
-    useEditor.getState().set({ look: 'result', section: null });
+    useEditor.getState().set({ look: 'result', surface: 'glazed', section: null });
     useHistoryShown.setState({ shown: false, compared: null });
   }, [id]);
   return (

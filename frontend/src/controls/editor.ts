@@ -4,6 +4,8 @@ import { create } from 'zustand';
 import type { Edit } from '../api/client';
 
 export type Look = 'result' | 'parts' | 'xray' | 'section' | 'apart';
+/** How the skin is drawn: in its glazes; to judge its form, its triangles, or how smooth it is. */
+export type Surface = 'glazed' | 'clay' | 'wires' | 'bands';
 export type Projection = 'perspective' | 'parallel';
 export type Vector = [number, number, number];
 
@@ -50,6 +52,7 @@ export type Editor = {
   /** The only parts in sight, or null for all. */
   solo: string[] | null;
   look: Look;
+  surface: Surface;
   section: SectionAt | null;
   /** How far the piece is pulled apart, 0 to 1. */
   apart: number;
@@ -89,6 +92,7 @@ export const BEGINNING = {
 export const useEditor = create<Editor>((set) => ({
   ...BEGINNING,
   look: 'result',
+  surface: 'glazed',
   section: null,
   apart: 1,
   projection: 'perspective',

@@ -5,7 +5,7 @@ import { useShallow } from 'zustand/react/shallow';
 import type { Preferences } from '../api/preferences';
 import { useEditor } from '../controls/editor';
 import { short } from '../controls/format';
-import { LOOKS } from '../viewport/looks';
+import { LOOKS, SURFACES } from '../viewport/looks';
 import { over } from '../viewport/room';
 import type { Framing, Runners } from './keys';
 import { TOOLS } from './tools/registry';
@@ -16,24 +16,44 @@ const buttons = (under: 'view' | 'pick') =>
 type Props = { framing: Framing; preferences: Preferences; run: Runners };
 
 export function ViewButtons({ framing, preferences, run }: Props) {
-  const { look, set, chosen, cutters } = useEditor(
-    useShallow((s) => ({ look: s.look, set: s.set, chosen: s.chosen, cutters: s.cutters })),
+  const { look, surface, set, chosen, cutters } = useEditor(
+    useShallow((s) => ({
+      look: s.look,
+      surface: s.surface,
+      set: s.set,
+      chosen: s.chosen,
+      cutters: s.cutters,
+    })),
   );
   return (
     <>
-      <fieldset className="looks" aria-label="Way of looking">
-        {LOOKS.map(({ look: l, word, title, command }) => (
-          <button
-            key={l}
-            type="button"
-            aria-pressed={look === l}
-            title={title}
-            onClick={() => run[command](false)}
-          >
-            {word}
-          </button>
-        ))}
-      </fieldset>
+      <div className="looks-row">
+        <fieldset className="looks" aria-label="Way of looking">
+          {LOOKS.map(({ look: l, word, title, command }) => (
+            <button
+              key={l}
+              type="button"
+              aria-pressed={look === l}
+              title={title}
+              onClick={() => run[command](false)}
+            >
+              {word}
+            </button>
+          ))}
+        </fieldset>
+        <Dropdown>
+          <Dropdown.Toggle bsPrefix="plain small" as="button" type="button" title="how its surface is drawn">
+            {SURFACES.find((s) => s.surface === surface)?.word} ▾
+          </Dropdown.Toggle>
+          <Dropdown.Menu>
+            {SURFACES.map(({ surface: s, word, title, command }) => (
+              <Dropdown.Item key={s} as="button" active={s === surface} onClick={() => run[command](false)}>
+                <b>{word}</b> <span className="about">{title}</span>
+              </Dropdown.Item>
+            ))}
+          </Dropdown.Menu>
+        </Dropdown>
+      </div>
       <div className="view-buttons" {...over('top')}>
         <button
           type="button"

@@ -12,6 +12,7 @@ const PROPERTIES = {
   paper: 'scene-paper',
   reference: 'reference',
   clay: 'clay',
+  plain: 'plain-clay',
   line: 'glaze-line',
   light: 'light',
   sky: 'sky',

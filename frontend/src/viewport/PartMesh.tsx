@@ -3,6 +3,7 @@ import { Line } from '@react-three/drei';
 import { useMemo } from 'react';
 import * as THREE from 'three';
 import type { PartView } from '../api/client';
+import { useEditor } from '../controls/editor';
 import { INK } from '../theme/ink';
 import { Copies } from './Copies';
 import { copiesCarried } from './carry';
@@ -34,11 +35,13 @@ export function PartMesh({ view, colour, manner, chosen, carried, dim = false, p
     () => copiesCarried(view.matrices.map(matrixOf), carried),
     [view.matrices, carried],
   );
+  const glazed = useEditor((s) => s.surface === 'glazed');
   useShadows(shown, matrices, manner);
   if (!shown) return null;
   const userData: Pickable | undefined = pickable ? { partAt: () => view.id } : undefined;
   const ghost = manner !== 'whole';
-  const tint = manner === 'whole' || manner === 'outline' ? colour : tintOf(manner as 'cut');
+  const own = glazed ? colour : INK.plain;
+  const tint = manner === 'whole' || manner === 'outline' ? own : tintOf(manner as 'cut');
   return (
     <group>
       {manner !== 'outline' && (

@@ -2,8 +2,10 @@
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import { usePreferences } from '../api/preferences';
+import { useEditor } from '../controls/editor';
 import type { Known } from '../controls/tree';
 import { INK } from '../theme/ink';
+import { paintBands } from './bands';
 import { type Clip, hiding } from './clip';
 import { cornerColours, radiusBetween, runOver } from './glazes';
 import type { Drawable } from './meshes';
@@ -53,18 +55,19 @@ export function Skin({
   ghost,
   clip,
 }: Paint & { drawable: Drawable; parts: string[] }) {
-  const mixed = usePreferences().glazes === 'mixed';
+  const surface = useEditor((s) => s.surface);
+  const glazed = surface === 'glazed';
+  const mixed = usePreferences().glazes === 'mixed' && glazed;
   const geometry = useMemo(
-    () => coloured(drawable, parts, { known, held, without, lit }, mixed),
-    [drawable, parts, known, held, without, lit, mixed],
+    () => coloured(drawable, parts, { known, held, without, lit }, glazed ? null : INK.plain, mixed),
+    [drawable, parts, known, held, without, lit, glazed, mixed],
   );
   useEffect(() => () => geometry.dispose(), [geometry]);
   useShadows(geometry, ghost);
   const section = useSectionPlanes();
   const planes = useMemo(() => [...section, ...(clip?.planes ?? [])], [section, clip]);
-  const [outer, inner] = useMemo(() => [hiding(), hiding()], []);
-  outer.put(clip);
-  inner.put(clip);
+  const [outer, inner, wires] = useMemo(() => [hiding(), hiding(), hiding()], []);
+  for (const part of [outer, inner, wires]) part.put(clip);
   const userData: Pickable = { partAt: (face) => parts[shownPart(geometry, face)], clip };
   return (
     <>
@@ -87,7 +90,7 @@ export function Skin({
         renderOrder={ghost ? 2 : 0}
       >
         <meshStandardMaterial
-          key={ghost ? 'ghost' : 'solid'}
+          key={`${ghost ? 'ghost' : 'solid'} ${surface}`}
           vertexColors
           roughness={0.72}
           metalness={0}
@@ -96,10 +99,30 @@ export function Skin({
           depthWrite={!ghost}
           side={ghost ? THREE.DoubleSide : THREE.FrontSide}
           clippingPlanes={planes}
-          onBeforeCompile={outer.onBeforeCompile}
-          customProgramCacheKey={outer.customProgramCacheKey}
+          polygonOffset={surface === 'wires'}
+          polygonOffsetFactor={1}
+          polygonOffsetUnits={1}
+          onBeforeCompile={(shader) => {
+            outer.onBeforeCompile(shader);
+            if (surface === 'bands') paintBands(shader);
+          }}
+          customProgramCacheKey={() => `${outer.customProgramCacheKey()} ${surface}`}
         />
       </mesh>
+      {surface === 'wires' && (
+        <mesh geometry={geometry} raycast={() => null}>
+          <meshBasicMaterial
+            wireframe
+            color={INK.ink}
+            transparent
+            opacity={0.3}
+            clippingPlanes={planes}
+            onBeforeCompile={wires.onBeforeCompile}
+            customProgramCacheKey={wires.customProgramCacheKey}
+          />
+        </mesh>
+      )}
+      {surface === 'bands' && <SharpEdges geometry={geometry} planes={planes} />}
     </>
   );
 }
@@ -107,18 +130,32 @@ export function Skin({
 const shownPart = (geometry: THREE.BufferGeometry, face: number): number =>
   (geometry.userData as { parts: Uint32Array }).parts[face] ?? -1;
 
-/** The drawable with a colour a corner, without the triangles of the parts that are to be left out. */
+/** Degrees that faces meet at, from which on there is an edge to see. */
+const EDGE = 32;
+
+function SharpEdges({ geometry, planes }: { geometry: THREE.BufferGeometry; planes: THREE.Plane[] }) {
+  const edges = useMemo(() => new THREE.EdgesGeometry(geometry, EDGE), [geometry]);
+  useEffect(() => () => edges.dispose(), [edges]);
+  return (
+    <lineSegments geometry={edges} raycast={() => null}>
+      <lineBasicMaterial color={INK.flaw} clippingPlanes={planes} />
+    </lineSegments>
+  );
+}
+
+/** The drawable with a colour a corner, or `plain` all over, without the triangles of the parts that are left out. */
 function coloured(
   drawable: Drawable,
   ids: string[],
   { known, held, without, lit }: Omit<Paint, 'ghost' | 'clip'>,
+  plain: string | null,
   mixed: boolean,
 ): THREE.BufferGeometry {
   const { geometry, data, partOf } = drawable;
   const glaze = new THREE.Color(INK.chosen);
   const paper = new THREE.Color(INK.paper);
   const colours = ids.map((id) => {
-    const colour = new THREE.Color(known.get(id)?.colour ?? INK.clay);
+    const colour = new THREE.Color(plain ?? known.get(id)?.colour ?? INK.clay);
     if (held.has(id)) return colour.lerp(glaze, 0.2);
     return lit && !lit.has(id) ? colour.lerp(paper, 0.72) : colour;
   });
