@@ -77,6 +77,12 @@ export const COMMANDS = {
   'section-face': { label: 'Section along a face', group: 'Show', chord: 'Shift+4', tool: 'section-face' },
   'frame-all': { label: 'Frame all', group: 'Show', chord: 'Home' },
   'frame-chosen': { label: 'Frame what is picked', group: 'Show', chord: 'Shift+Home' },
+  'eye-left': { label: 'Turn the eye a quarter to the left', group: 'Show', chord: ',' },
+  'eye-right': { label: 'Turn the eye a quarter to the right', group: 'Show', chord: '.' },
+  'eye-up': { label: 'Look from higher', group: 'Show', chord: '=' },
+  'eye-down': { label: 'Look from lower', group: 'Show', chord: '-' },
+  'eye-back': { label: 'Back to where you looked from', group: 'Show', chord: 'B' },
+  picture: { label: 'Take a picture of the view', group: 'Show', chord: '', tool: 'picture' },
   projection: { label: 'Perspective or parallel', group: 'Show', chord: 'Shift+P' },
 } satisfies Record<string, Command>;
 

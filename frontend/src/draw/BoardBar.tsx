@@ -1,6 +1,8 @@
 /** What can be done on the drawing board: tools, the chosen point's numbers, more loops, files in and out. */
+
 import { useRef } from 'react';
 import { answered, api, type Part, Refused } from '../api/client';
+import { saveBlob } from '../api/takeOut';
 import { useWork } from '../api/work';
 import { NumberField } from '../controls/fields/NumberField';
 import type { Tool } from './Board';
@@ -203,9 +205,5 @@ function save(name: string, loops: Loop[]) {
   // In a drawing y runs down.
   const path = pathOf(loops, (x, y) => `${tidy(x)} ${tidy(-y)}`);
   const text = `<svg xmlns="http://www.w3.org/2000/svg" width="${tidy(w)}mm" height="${tidy(h)}mm" viewBox="${tidy(left)} ${tidy(-high)} ${tidy(w)} ${tidy(h)}"><path fill-rule="evenodd" d="${path}"/></svg>\n`;
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([text], { type: 'image/svg+xml' }));
-  link.download = `${name}.svg`;
-  link.click();
-  URL.revokeObjectURL(link.href);
+  saveBlob(new Blob([text], { type: 'image/svg+xml' }), `${name}.svg`);
 }

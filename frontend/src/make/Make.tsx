@@ -143,7 +143,7 @@ export function Make() {
               </View>
               {tool.OverView && <tool.OverView {...toolProps} />}
               <ViewButtons framing={framing} preferences={preferences} run={runners} />
-              <ViewDial onLook={(side) => view.rig?.look(side)} />
+              <ViewDial rig={() => view.rig} />
               {open.known.size === 0 ? (
                 <Teach />
               ) : (

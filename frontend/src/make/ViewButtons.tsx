@@ -51,6 +51,10 @@ export function ViewButtons({ framing, preferences, run }: Props) {
                 <b>{word}</b> <span className="about">{title}</span>
               </Dropdown.Item>
             ))}
+            <Dropdown.Divider />
+            <Dropdown.Item as="button" onClick={() => set({ tool: 'picture' })}>
+              <b>Take a picture …</b> <span className="about">of the view as it is, as PNG</span>
+            </Dropdown.Item>
           </Dropdown.Menu>
         </Dropdown>
       </div>

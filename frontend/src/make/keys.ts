@@ -14,12 +14,15 @@ import { useEditor } from '../controls/editor';
 import type { Open } from '../controls/PieceFrame';
 import { toggleHistory } from '../history/shown';
 import type { Rig } from '../viewport/CameraRig';
+import { EYE_STEPS } from '../viewport/eyeSteps';
 import { acrossAxis } from '../viewport/sectionAt';
 import type { Actions } from './actions';
 import { beginCopies, type CopiesKind } from './card/copies';
 import { KEEP } from './card/Drawer';
 import { LINE_UP } from './card/LineUp';
 import { toolNamed } from './tools/registry';
+
+type EyeCommand = (typeof EYE_STEPS)[number]['command'];
 
 export type Framing = { all: () => void; chosen: () => void };
 export type Runners = Record<CommandName, (fine: boolean) => unknown>;
@@ -61,8 +64,16 @@ export function makeRunners({
   const tools = Object.entries<Command>(COMMANDS).flatMap(([name, { tool }]) =>
     tool ? [[name, some(toolNamed(tool).chosen ?? 0, () => set({ tool }))]] : [],
   );
+  const eyes = EYE_STEPS.map(({ command, step }) => [
+    command,
+    () => {
+      const now = rig();
+      if (now) step(now);
+    },
+  ]);
   return {
     ...(Object.fromEntries(tools) as Pick<Runners, ToolCommand>),
+    ...(Object.fromEntries(eyes) as Pick<Runners, EyeCommand>),
     undo: actions.undo,
     redo: actions.redo,
     history: toggleHistory,

@@ -51,7 +51,7 @@ export function Stage(props: Props) {
               <FindingMark key={finding.id} finding={finding} now={finding.id === now} reach={reach} />
             ))}
         </View>
-        <ViewDial onLook={(side) => view.rig?.look(side)} />
+        <ViewDial rig={() => view.rig} />
         <div className="view-buttons" style={{ top: 12 }} {...over('top')}>
           {compared.pairs.length > 0 && (
             <fieldset className="switch" aria-label="What is shown">

@@ -111,7 +111,7 @@ export function BedStage(props: Props) {
             </mesh>
           )}
         </View>
-        <ViewDial onLook={(side) => view.rig?.look(side)} />
+        <ViewDial rig={() => view.rig} />
         <div className="view-buttons" style={{ top: 12 }} {...over('top')}>
           <fieldset className="switch" aria-label="What is shown">
             {PRINT_LOOKS.map(({ look: one, word, title }) => (

@@ -13,6 +13,10 @@ export type Rig = {
   look: (side: ViewSide) => void;
   /** outward: a unit vector; where that looks away from the camera, the camera goes round to see that side. */
   frame: (box: THREE.Box3, smoothly?: boolean, outward?: THREE.Vector3) => void;
+  /** Around what is looked at, degrees: to the left, and up over it. */
+  turn: (left: number, up: number) => void;
+  /** To where the eye stood before it was last sent somewhere or moved by hand. */
+  back: () => void;
   hold: (still: boolean) => void;
   /** The way the camera looks, a unit vector. */
   direction: () => THREE.Vector3;
@@ -36,6 +40,11 @@ const FROM: Record<ViewSide, [number, number, number]> = {
   top: [0, -0.0001, 1],
   under: [0, -0.0001, -1],
 };
+
+/** Poses that the eye can go back to. */
+const MOST_BEFORE = 30;
+/** Degrees off the top and bottom that tilting stops at: beyond, left and right would change places. */
+const STEEP = 0.5;
 
 /** Half of what the view takes in from top to bottom, for each mm of distance. */
 const TALL = Math.tan((FOV * Math.PI) / 360);
@@ -64,6 +73,16 @@ export function CameraRig({ projection, reach, ready }: Props) {
   const moved = useCallback(() => {
     framed.current = null;
     remember();
+  }, [remember]);
+
+  /** Where the eye stood, the latest last. */
+  const before = useRef<{ from: THREE.Vector3; to: THREE.Vector3 }[]>([]);
+  const leave = useCallback(() => {
+    remember();
+    const { from, to } = kept.current;
+    const last = before.current.at(-1);
+    if (last?.from.equals(from) && last.to.equals(to)) return;
+    before.current = [...before.current, { from: from.clone(), to: to.clone() }].slice(-MOST_BEFORE);
   }, [remember]);
 
   const stand = useCallback(
@@ -114,7 +133,27 @@ export function CameraRig({ projection, reach, ready }: Props) {
         remember();
         return kept.current.to.clone().sub(kept.current.from).normalize();
       },
+      turn: (left, up) => {
+        leave();
+        moved();
+        const { from, to } = kept.current;
+        const at = new THREE.Spherical().setFromVector3(ZUP.apply(from.clone().sub(to)));
+        at.theta -= (left * Math.PI) / 180;
+        const steep = (STEEP * Math.PI) / 180;
+        at.phi = Math.min(Math.PI - steep, Math.max(steep, at.phi - (up * Math.PI) / 180));
+        stand(to.clone().add(ZUP.undo(new THREE.Vector3().setFromSpherical(at))), to, true);
+      },
+      back: () => {
+        remember();
+        let last = before.current.pop();
+        while (last?.from.equals(kept.current.from) && last.to.equals(kept.current.to))
+          last = before.current.pop();
+        if (!last) return;
+        framed.current = null;
+        stand(last.from, last.to, true);
+      },
       look: (side) => {
+        leave();
         moved();
         const distance = kept.current.from.distanceTo(kept.current.to);
         const from = kept.current.to.clone().add(new THREE.Vector3(...FROM[side]).multiplyScalar(distance));
@@ -122,6 +161,7 @@ export function CameraRig({ projection, reach, ready }: Props) {
       },
       frame: (box, smoothly = true, outward) => {
         if (box.isEmpty()) return;
+        if (smoothly) leave();
         remember();
         const back = kept.current.from.clone().sub(kept.current.to).normalize();
         if (outward && back.dot(outward) < FACING) {
@@ -131,7 +171,7 @@ export function CameraRig({ projection, reach, ready }: Props) {
         see(box, back, smoothly);
       },
     });
-  }, [camera, ready, remember, moved, stand, see]);
+  }, [camera, ready, remember, leave, moved, stand, see]);
 
   const far = Math.max(FAR, 30 * reach);
   return (
@@ -147,11 +187,18 @@ export function CameraRig({ projection, reach, ready }: Props) {
         minDistance={4}
         maxDistance={0.4 * far}
         dollyToCursor
+        onControlStart={leave}
         onControl={moved}
       />
     </>
   );
 }
+
+/** Spherical coordinates of three.js are about y; the wheel's axis is z. */
+const ZUP = {
+  apply: ({ x, y, z }: THREE.Vector3) => new THREE.Vector3(x, z, -y),
+  undo: ({ x, y, z }: THREE.Vector3) => new THREE.Vector3(x, -z, y),
+};
 
 /** Whether the maker's system asks for no more motion than need be: then the camera stands at once where it goes. */
 const jumps = (): boolean => matchMedia('(prefers-reduced-motion: reduce)').matches;

@@ -1,7 +1,10 @@
 /** The sight dial: turns the view to a side, and between perspective and parallel. */
 import { useShallow } from 'zustand/react/shallow';
+import { usePreferences } from '../api/preferences';
+import { chords } from '../controls/commands';
 import { type Projection, useEditor } from '../controls/editor';
-import type { ViewSide } from './CameraRig';
+import type { Rig, ViewSide } from './CameraRig';
+import { EYE_STEPS } from './eyeSteps';
 
 const PATHS: { side: ViewSide; d: string; x: number; y: number }[] = [
   { side: 'back', d: arc(-135, -45), x: 50, y: 12 },
@@ -15,8 +18,9 @@ const HALVES: { side: ViewSide; label: string; d: string; y: number }[] = [
   { side: 'under', label: 'Look from under', d: 'M27 51a23 23 0 0 0 46 0z', y: 60 },
 ];
 
-export function ViewDial({ onLook }: { onLook: (side: ViewSide) => void }) {
+export function ViewDial({ rig }: { rig: () => Rig | null }) {
   const { projection, set } = useEditor(useShallow((s) => ({ projection: s.projection, set: s.set })));
+  const keys = chords(usePreferences().shortcuts);
   const zone = (side: ViewSide, label: string, content: React.ReactNode) => (
     // biome-ignore lint/a11y/useSemanticElements: a button cannot stand inside a drawing
     <g
@@ -24,8 +28,8 @@ export function ViewDial({ onLook }: { onLook: (side: ViewSide) => void }) {
       role="button"
       tabIndex={0}
       aria-label={label}
-      onClick={() => onLook(side)}
-      onKeyDown={(e) => (e.key === 'Enter' || e.key === ' ') && onLook(side)}
+      onClick={() => rig()?.look(side)}
+      onKeyDown={(e) => (e.key === 'Enter' || e.key === ' ') && rig()?.look(side)}
     >
       {content}
     </g>
@@ -71,6 +75,22 @@ export function ViewDial({ onLook }: { onLook: (side: ViewSide) => void }) {
           </button>
         ))}
       </fieldset>
+      <div className="eye-steps">
+        {EYE_STEPS.map(({ sign, label, command, step }) => (
+          <button
+            key={command}
+            type="button"
+            aria-label={label}
+            title={keys.get(command) ? `${label} (${keys.get(command)})` : label}
+            onClick={() => {
+              const now = rig();
+              if (now) step(now);
+            }}
+          >
+            {sign}
+          </button>
+        ))}
+      </div>
     </div>
   );
 }

@@ -3,11 +3,14 @@ import { useMemo } from 'react';
 import * as THREE from 'three';
 import { INK } from '../theme/ink';
 
+/** What the floor is called in the scene. */
+export const FLOOR = 'floor';
+
 export function Wheel({ radius }: { radius: number }) {
   const rings = useMemo(() => ringLines(radius), [radius]);
   const mark = useMemo(() => frontMark(radius), [radius]);
   return (
-    <group>
+    <group name={FLOOR}>
       <mesh receiveShadow position={[0, 0, -Math.max(0.06, radius / 4000)]} raycast={() => null}>
         <circleGeometry args={[radius, 128]} />
         <meshLambertMaterial color={INK.floor} />
