@@ -251,18 +251,6 @@ def show_copies(browser: webdriver.Chrome, url: str) -> None:
     time.sleep(1.5)
 
 
-def show_line_up(browser: webdriver.Chrome, url: str) -> None:
-    browser.get(url)
-    click(browser, "//a[.='Drumming octopus, blocked out']")
-    click(browser, line("Drum"))
-    chain = ActionChains(browser).key_down(Keys.CONTROL)
-    chain.click(browser.find_element(By.XPATH, line("Head"))).key_up(Keys.CONTROL).perform()
-    middles = browser.find_element(By.XPATH, "//section[@aria-label='Line up']//div[span='Across']//button[.='middle']")
-    ActionChains(browser).move_to_element(middles).perform()
-    wait(lambda: browser.find_elements(By.XPATH, "//*[@data-testid='drag-note']"))
-    time.sleep(1)
-
-
 def show_join(browser: webdriver.Chrome, url: str) -> None:
     browser.get(url)
     click(browser, "//a[.='Drumming octopus, blocked out']")
@@ -286,6 +274,69 @@ def show_soft(browser: webdriver.Chrome, url: str) -> None:
     time.sleep(2)
 
 
+def show_apart(browser: webdriver.Chrome, url: str) -> None:
+    """What a crab is built from."""
+    browser.get(url)
+    click(browser, "//a[.='Fiddler crab']")
+    click(browser, "//button[.='Pulled apart']")
+    wait(lambda: browser.find_elements(By.CSS_SELECTOR, ".apart-number"))
+    time.sleep(3)
+
+
+def show_measure(browser: webdriver.Chrome, url: str) -> None:
+    """A snail in grey clay, measured across its shell and at a point."""
+    browser.get(url)
+    click(browser, "//a[.='Lantern snail']")
+    click(browser, "//button[.='Hide cutters']")
+    click(browser, "//button[starts-with(.,'As glazed')]")
+    click(browser, "//button[starts-with(.,'Grey clay')]")
+    click(browser, "//button[.='Measure']")
+    time.sleep(3)
+    canvas = browser.find_element(By.TAG_NAME, "canvas")
+    for at in ((-50, 20), (95, 30), (20, -60)):
+        ActionChains(browser).move_to_element_with_offset(canvas, *at).click().perform()
+        time.sleep(1.5)
+    click(browser, "//button[.='Keep this point']")
+    time.sleep(1)
+
+
+def show_history(browser: webdriver.Chrome, url: str) -> None:
+    """Two ways on from one step, and what the piece has that it had not there."""
+    with httpx.Client(base_url=url, timeout=60) as client:
+        state = client.post("/api/pieces", json={"name": "Limpet drum"}).raise_for_status().json()
+        piece = f"/api/pieces/{state['id']}"
+
+        def step(way: str, **more: object) -> None:
+            nonlocal state
+            body = {"base_revision": state["revision"], **more}
+            state = client.post(f"{piece}/{way}", json=body).raise_for_status().json()
+
+        def edit(**edit: object) -> None:
+            step("edits", request_id=str(uuid.uuid4()), edit=edit)
+
+        def add(name: str, z: float, colour: str, **form: object) -> None:
+            place = {"position": [0, 0, z]}
+            part = {"id": name.lower(), "name": name, "primitive": form, "place": place, "colour": colour}
+            edit(kind="add_parts", parts=[part])
+
+        add("Drum", 12, "#c9952f", kind="cylinder", radius=22, height=24)
+        add("Skin", 25, "#e9e2cf", kind="cylinder", radius=20, height=4)
+        add("Limpet", 34, "#9db8a5", kind="cone", bottom_radius=16, top_radius=0, height=20)
+        fork = client.get(f"{piece}/history").json()["here"]
+        edit(kind="set_part", ids=["limpet"], fields={"colour": "#8a3b2c"})
+        client.put(f"{piece}/history/{client.get(f'{piece}/history').json()['here']}/version", json={"name": "Oxblood"})
+        step("history/go", step=fork)
+        add("Foot", 2, "#4a6b5d", kind="torus", ring_radius=24, tube_radius=3)
+        edit(kind="set_primitive", id="limpet", primitive={"kind": "dome", "radius": 15})
+    browser.get(f"{url}/pieces/{state['id']}/make")
+    click(browser, "//button[.='History']")
+    wait(lambda: len(browser.find_elements(By.CSS_SELECTOR, ".steps img")) >= 5)
+    click(browser, "//button[@aria-label='More about step 3']")
+    click(browser, "//button[.='Compare with the piece']")
+    wait(lambda: browser.find_elements(By.XPATH, "//section[@aria-label='Compared']//li"))
+    time.sleep(3)
+
+
 def show_profile(browser: webdriver.Chrome, url: str) -> None:
     """A lantern's wall on the drawing board, one of its points chosen."""
     browser.get(url)
@@ -293,18 +344,6 @@ def show_profile(browser: webdriver.Chrome, url: str) -> None:
     click(browser, line("Shell wall"))
     click(browser, "//button[.='Draw its profile']")
     choose_drawn(browser, 3)
-
-
-def show_outline(browser: webdriver.Chrome, url: str) -> None:
-    """A leaf's blade on the drawing board, with the handles of a point."""
-    with httpx.Client(base_url=url, timeout=60) as client:
-        leaf = client.post("/api/pieces", json={"name": "Sea lettuce"}).raise_for_status().json()
-        body = {"base_revision": 0, "request_id": str(uuid.uuid4()), "preset": "leaf"}
-        client.post(f"/api/pieces/{leaf['id']}/put-ready", json=body).raise_for_status()
-    browser.get(f"{url}/pieces/{leaf['id']}/make")
-    click(browser, line("Blade"))
-    click(browser, "//button[.='Draw its outline']")
-    choose_drawn(browser, 1)
 
 
 def choose_drawn(browser: webdriver.Chrome, number: int) -> None:
@@ -334,36 +373,6 @@ def show_section(browser: webdriver.Chrome, url: str) -> None:
     click(browser, "//button[.='Section']")
     click(browser, "//section[@aria-label='Section']//button[.='from the side']")
     browser.execute_script("document.querySelector('.section.blend').scrollIntoView({ block: 'start' })")
-    time.sleep(2)
-
-
-def show_failing(browser: webdriver.Chrome, url: str) -> None:
-    """A wall that is too thick since the part was made smaller."""
-    with httpx.Client(base_url=url, timeout=60) as client:
-        lamp = client.post("/api/pieces", json={"name": "Lantern, walls too thick"}).raise_for_status().json()
-        parts = [
-            {
-                "id": "lamp",
-                "name": "Lamp",
-                "primitive": {"kind": "egg", "width": 34, "height": 44},
-                "changes": [{"kind": "hollow", "wall": 6}],
-                "place": {"position": [0, 0, 30]},
-                "colour": CORAL,
-            },
-            {
-                "id": "foot",
-                "name": "Foot",
-                "primitive": {"kind": "cone", "bottom_radius": 16, "top_radius": 9, "height": 12},
-                "place": {"position": [0, 0, 6]},
-                "colour": DRUM,
-            },
-        ]
-        post(client, lamp, kind="add_parts", parts=parts)
-        browser.get(f"{url}/pieces/{lamp['id']}/make")
-        click(browser, line("Lamp"))
-        wait(lambda: browser.find_elements(By.XPATH, "//*[@data-testid='soundness'][contains(., 'Sound')]"))
-        post(client, lamp, kind="set_primitive", id="lamp", primitive={"kind": "egg", "width": 11, "height": 14})
-    wait(lambda: browser.find_elements(By.XPATH, "//*[@role='treeitem'][contains(., 'cannot be made')]"))
     time.sleep(2)
 
 
@@ -425,21 +434,22 @@ VIEWS = {
     "make": show_make,
     "make-grips": show_grips,
     "make-copies": show_copies,
-    "make-line-up": show_line_up,
     "make-join": show_join,
     "make-soft": show_soft,
     "make-section": show_section,
+    "make-apart": show_apart,
+    "make-history": show_history,
     "draw-profile": show_profile,
-    "draw-outline": show_outline,
     "draw-limb": show_limb,
     "mend": show_mend,
     "mend-moved": show_mended,
-    "make-failing": show_failing,
     "print": show_print,
     "print-layers": show_layers,
     "print-parts": show_cut,
     "drawer": show_drawer,
     "preferences": show_preferences,
+    # The last: what is measured on the snail stays on it.
+    "make-measure": show_measure,
 }
 
 

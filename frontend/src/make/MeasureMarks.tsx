@@ -7,7 +7,7 @@ import { INK } from '../theme/ink';
 import { distance, dropMeasure, type Measure, saySpot, sayWays, useMeasures } from './measures';
 
 /** px that a label takes, with some air. */
-const LABEL = { width: 190, height: 44 };
+const LABEL = { width: 264, height: 46 };
 
 export function MeasureMarks({ skin }: { skin: string | null }) {
   const list = useMeasures((s) => s.list);
@@ -30,7 +30,7 @@ function standClear(): (index: number) => Place {
       taken
         .slice(0, index)
         .some(([ox, oy]) => Math.abs(ox - x) < LABEL.width && Math.abs(oy - y) < LABEL.height);
-    for (let again = 0; again < index && covers(); again++) y += LABEL.height / 2;
+    for (let again = 0; again < 4 * index && covers(); again++) y += LABEL.height / 4;
     taken[index] = [x, y];
     return [x, y];
   };
