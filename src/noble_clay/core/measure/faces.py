@@ -52,12 +52,14 @@ def face_at(solid: Solid, eye: Floats, direction: Floats) -> Face | None:
 
 def _triangle_at(mesh: Mesh, facing: Floats, point: Floats, normal: Floats) -> int:
     """The triangle that holds a point on the surface: among those in its plane, the one it lies least outside of."""
-    a, b, c = mesh.corners.transpose(1, 0, 2)
-    off = np.abs(np.einsum("ij,ij->i", facing, point - a)) + (1 - facing @ normal) * 1e3
+    first = mesh.vertices[mesh.triangles[:, 0]]
+    off = np.abs(np.einsum("ij,ij->i", facing, point - first)) + (1 - facing @ normal) * 1e3
+    near = np.flatnonzero(off <= off.min() + HAIR)
+    a, b, c = mesh.vertices[mesh.triangles[near]].transpose(1, 0, 2)
     outside = np.max(
-        [-np.einsum("ij,ij->i", np.cross(q - p, point - p), facing) for p, q in ((a, b), (b, c), (c, a))], axis=0
+        [-np.einsum("ij,ij->i", np.cross(q - p, point - p), facing[near]) for p, q in ((a, b), (b, c), (c, a))], axis=0
     )
-    return int(np.argmin(off + np.maximum(outside, 0)))
+    return int(near[np.argmin(off[near] + np.maximum(outside, 0))])
 
 
 def _middle(mesh: Mesh, facing: Floats, triangle: int) -> Floats | None:
