@@ -239,3 +239,28 @@ def test_the_surface_as_clay_wires_and_bands(friend):
     friend.find("//div[@class='looks-row']//button[starts-with(normalize-space(.), 'Smoothness')]").click()
     friend.find("//div[contains(@class,'dropdown-menu')]//button[starts-with(., 'As glazed')]").click()
     friend.until(lambda: figure_seen(friend) == seen[0], "not as it was")
+
+
+def test_any_glaze_by_its_number_and_a_part_seen_through(friend):
+    def part():
+        return friend.piece()["parts"][0]
+
+    friend.pick("Sphere")
+    friend.type("As a number", "36c")
+    friend.until(lambda: part().get("colour") == "#3366cc", "not glazed")
+    friend.pick("Box")
+    friend.find("//button[@aria-label='#3366cc']").click()
+    friend.until(lambda: friend.piece()["parts"][1].get("colour") == "#3366cc", "not taken from the other part")
+    friend.type("As a number", "blue")
+    assert friend.find("//*[@id='glaze-wrong']").text == "six digits, as #c7a384"
+    friend.keys(Keys.ESCAPE)
+    friend.pick("Sphere")
+    clay = figure_seen(friend)
+    friend.type("Glass, %", "60")
+    friend.until(lambda: part().get("opacity") == pytest.approx(0.4), "not kept")
+    friend.until(lambda: figure_seen(friend) != clay, "not seen through")
+    friend.type("Glass, %", "101")
+    assert friend.there("//*[@role='alert'][.='at most 100']"), "more than all"
+    assert part().get("opacity") == pytest.approx(0.4)
+    friend.find("//button[@aria-label='Undo']").click()
+    friend.until(lambda: figure_seen(friend) == clay, "not as it was")

@@ -25,8 +25,11 @@ def test_what_one_window_does_the_other_shows(hands, two):
     hands.put_down("Cone")
     hands.browser.switch_to.window(second)
     hands.until(lambda: hands.lines() == ["Sphere", "Cone"], "the other window never shows it")
+    hands.find("//button[starts-with(normalize-space(.), 'Elsewhere: Put down Cone')]")
     hands.pick("Cone")
     hands.type("Height", "31")
+    gone = "//button[starts-with(normalize-space(.), 'Elsewhere')]"
+    hands.until(lambda: not hands.there(gone), "told until this window does something itself")
     hands.browser.switch_to.window(first)
     hands.pick("Cone")
     hands.until(lambda: hands.read("Height") == 31, "nor the other way round")

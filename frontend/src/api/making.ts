@@ -20,6 +20,9 @@ type Note = {
 /** The last note of the piece whose page is open. */
 export const useNote = create<{ note: Note | null }>(() => ({ note: null }));
 
+/** What was done to the piece that is open by another window, or a job, until this one does something itself. */
+export const useElsewhere = create<{ words: string | null }>(() => ({ words: null }));
+
 /** Listens for what is made and counted of a piece, and asks for it. */
 export function useFollowing(id: string) {
   const client = useQueryClient();
@@ -38,6 +41,7 @@ export function useFollowing(id: string) {
     open();
     // What was told while a gesture was on its way is looked at once it is answered.
     const unsubscribe = useWork.subscribe(({ waiting }, before) => {
+      if (waiting > before.waiting) useElsewhere.setState({ words: null });
       const { note } = useNote.getState();
       if (note && waiting === 0 && before.waiting > 0) heard(client, id, note);
     });
@@ -47,6 +51,7 @@ export function useFollowing(id: string) {
       clearTimeout(again);
       socket?.close();
       useNote.setState({ note: null });
+      useElsewhere.setState({ words: null });
     };
   }, [client, id]);
 }
@@ -59,12 +64,19 @@ function heard(client: QueryClient, id: string, note: Note) {
   const behind = Math.max(note.revision, note.kept) > state.revision && useWork.getState().waiting === 0;
   // Whatever this page takes it for: an answer that was made before may have come after a later one.
   const differs = note.revision === state.revision && note.made === (state.making !== null);
-  if (behind || differs) {
-    void client.invalidateQueries({ queryKey: pieceKey(id) });
-  }
+  if (behind || differs) void lookAgain(client, id, state);
   if (note.revision === state.revision && note.counted && state.scene?.soundness === null) {
     void askAnew(client, ['count', id, state.revision]);
   }
+}
+
+/** Ask for the piece; what another has done to it since is told. */
+async function lookAgain(client: QueryClient, id: string, known: PieceState) {
+  await client.invalidateQueries({ queryKey: pieceKey(id) });
+  const now = client.getQueryData<PieceState>(pieceKey(id));
+  if (!now || now.revision <= known.revision || useWork.getState().waiting > 0) return;
+  const words = now.undo === known.undo ? null : (now.undo ?? 'back at the beginning');
+  if (words) useElsewhere.setState({ words });
 }
 
 /** Also where a first answer is on its way, which was made too early and which asking again alone would wait for. */

@@ -9,6 +9,8 @@ export type Known = {
   depth: number;
   /** Own colour, else that of the nearest join around it. */
   colour: string;
+  /** How far it is not seen through, its own and that of the joins around it. */
+  opacity: number;
   /** How it ends up entering the piece: cutters in cutters stay cutters. */
   role: Op;
   reference: boolean;
@@ -28,6 +30,7 @@ export function knownParts(piece: Piece): Map<string, Known> {
         index,
         depth: parent ? parent.depth + 1 : 0,
         colour: part.colour ?? parent?.colour ?? INK.clay,
+        opacity: (part.opacity ?? 1) * (parent?.opacity ?? 1),
         role: parent && parent.role !== 'union' ? parent.role : part.op,
         reference: part.reference || (parent?.reference ?? false),
         hidden: part.hidden || (parent?.hidden ?? false),

@@ -42,6 +42,7 @@ const colouredOnly = (colour: string): Known => ({
   index: 0,
   depth: 0,
   colour,
+  opacity: 1,
   role: 'union',
   reference: false,
   hidden: false,

@@ -17,6 +17,7 @@ export type Manner = 'whole' | 'cut' | 'keep' | 'reference' | 'outline';
 type Props = {
   view: PartView;
   colour: string;
+  opacity?: number;
   manner: Manner;
   chosen: boolean;
   /** How the part is carried just now, on the wheel. */
@@ -29,7 +30,16 @@ const tintOf = (manner: Exclude<Manner, 'whole' | 'outline'>): string =>
   ({ cut: INK.cut, keep: INK.keep, reference: INK.reference })[manner];
 const MOST_OUTLINED = 40;
 
-export function PartMesh({ view, colour, manner, chosen, carried, dim = false, pickable = true }: Props) {
+export function PartMesh({
+  view,
+  colour,
+  opacity = 1,
+  manner,
+  chosen,
+  carried,
+  dim = false,
+  pickable = true,
+}: Props) {
   const shown = useMesh(view.key);
   const matrices = useMemo(
     () => copiesCarried(view.matrices.map(matrixOf), carried),
@@ -54,12 +64,12 @@ export function PartMesh({ view, colour, manner, chosen, carried, dim = false, p
           renderOrder={ghost ? 3 : 0}
         >
           <meshStandardMaterial
-            key={manner}
+            key={`${manner} ${opacity < 1}`}
             color={shade(tint, chosen && !ghost, dim)}
             roughness={0.72}
-            transparent={ghost}
-            opacity={ghost ? (chosen ? 0.3 : 0.16) : 1}
-            depthWrite={!ghost}
+            transparent={ghost || opacity < 1}
+            opacity={ghost ? (chosen ? 0.3 : 0.16) : opacity}
+            depthWrite={!ghost && opacity === 1}
           />
         </Copies>
       )}

@@ -98,6 +98,7 @@ export function PieceView({ piece, scene, known, onLost, plain = false, stale = 
           key={view.id}
           view={view}
           colour={part.colour}
+          opacity={part.opacity}
           manner={manner}
           chosen={held.has(view.id)}
           carried={carried.get(view.id)}

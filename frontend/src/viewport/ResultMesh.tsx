@@ -7,6 +7,7 @@ import type { Known } from '../controls/tree';
 import { INK } from '../theme/ink';
 import { paintBands } from './bands';
 import { type Clip, hiding } from './clip';
+import { glassOf, isGlass } from './glass';
 import { cornerColours, radiusBetween, runOver } from './glazes';
 import type { Drawable } from './meshes';
 import './quickRaycast';
@@ -63,11 +64,21 @@ export function Skin({
     [drawable, parts, known, held, without, lit, glazed, mixed],
   );
   useEffect(() => () => geometry.dispose(), [geometry]);
+  const glass = useMemo(
+    () => glassOf(drawable, parts, known, without, geometry),
+    [drawable, parts, known, without, geometry],
+  );
+  useEffect(
+    () => () => {
+      for (const part of glass) part.geometry.dispose();
+    },
+    [glass],
+  );
   useShadows(geometry, ghost);
   const section = useSectionPlanes();
   const planes = useMemo(() => [...section, ...(clip?.planes ?? [])], [section, clip]);
-  const [outer, inner, wires] = useMemo(() => [hiding(), hiding(), hiding()], []);
-  for (const part of [outer, inner, wires]) part.put(clip);
+  const [outer, inner, wires, panes] = useMemo(() => [hiding(), hiding(), hiding(), hiding()], []);
+  for (const part of [outer, inner, wires, panes]) part.put(clip);
   const userData: Pickable = { partAt: (face) => parts[shownPart(geometry, face)], clip };
   return (
     <>
@@ -109,6 +120,27 @@ export function Skin({
           customProgramCacheKey={() => `${outer.customProgramCacheKey()} ${surface}`}
         />
       </mesh>
+      {glass.map((part) => (
+        <mesh
+          key={part.id}
+          geometry={part.geometry}
+          userData={{ partAt: () => part.id, clip } satisfies Pickable}
+          renderOrder={1}
+        >
+          <meshStandardMaterial
+            vertexColors
+            roughness={0.35}
+            transparent
+            opacity={ghost ? 0.3 * part.opacity : part.opacity}
+            depthWrite={false}
+            // Its far side first, then the near one.
+            side={THREE.DoubleSide}
+            clippingPlanes={planes}
+            onBeforeCompile={panes.onBeforeCompile}
+            customProgramCacheKey={panes.customProgramCacheKey}
+          />
+        </mesh>
+      ))}
       {surface === 'wires' && (
         <mesh geometry={geometry} raycast={() => null}>
           <meshBasicMaterial
@@ -143,7 +175,7 @@ function SharpEdges({ geometry, planes }: { geometry: THREE.BufferGeometry; plan
   );
 }
 
-/** The drawable with a colour a corner, or `plain` all over, without the triangles of the parts that are left out. */
+/** The drawable with a colour a corner, or `plain` all over, without the triangles of parts that are left out, or glass. */
 function coloured(
   drawable: Drawable,
   ids: string[],
@@ -168,7 +200,7 @@ function coloured(
     );
   found.setAttribute('color', new THREE.BufferAttribute(paint, 3));
 
-  const left = ids.map((id) => without.has(id));
+  const left = ids.map((id) => without.has(id) || isGlass(known, id));
   const parts = data.partOf ?? new Uint32Array(data.triangles.length / 3);
   const whole = !left.some(Boolean);
   const faces = whole ? parts : parts.filter((p) => !left[p]);

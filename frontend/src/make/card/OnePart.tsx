@@ -68,7 +68,7 @@ export function OnePart({ open, id, actions, live }: Props & { id: string }) {
       {part.primitive && <OwnFields open={open} part={part} />}
       <BlendFields open={open} part={part} live={live} />
       <ShapeChanges open={open} part={part} />
-      <Glaze open={open} ids={[id]} colour={part.colour ?? null} />
+      <Glaze open={open} ids={[id]} colour={part.colour ?? null} opacity={part.opacity} />
       <CopiesFields open={open} part={part} actions={actions} />
       <CutterFields part={part} isBody={bodyOf(open.state.piece, known)?.id === part.id} actions={actions} />
       <Drawer open={open} ids={[id]} actions={actions} />

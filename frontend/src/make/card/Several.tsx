@@ -43,7 +43,7 @@ export function Several({ open, ids, actions }: { open: Open; ids: string[]; act
           actions={actions}
         />
       )}
-      <Glaze open={open} ids={ids} colour={null} />
+      <Glaze open={open} ids={ids} colour={null} opacity={1} />
       <Drawer open={open} ids={ids} actions={actions} />
       <div className="section buttons">
         <button type="button" className="plain small" title="Ctrl+G" onClick={() => void actions.group()}>

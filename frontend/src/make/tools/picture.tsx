@@ -32,9 +32,10 @@ function PictureNote({ open }: ToolProps) {
     <NumberField
       label={label}
       value={shot[name]}
-      onApply={(value) =>
-        setShot({ ...shot, [name]: Math.round(Math.min(MOST_PX, Math.max(LEAST_PX, value))) })
-      }
+      least={LEAST_PX}
+      most={MOST_PX}
+      wholeNumber
+      onApply={(value) => setShot({ ...shot, [name]: value })}
     />
   );
   const save = async () => {
