@@ -5886,8 +5886,7 @@ export interface components {
         };
         /**
          * StepAnswer
-         * @description A step: how many lead to it, what it did in words, when, and what the maker calls what it left. ways: how many
-         *     other ways part after it.
+         * @description A step: how many lead to it, what it did in words, when, and what the maker calls what it left.
          */
         StepAnswer: {
             /** Id */

@@ -1,9 +1,9 @@
 /** Where the section is, as a number; which side is seen; how large the cut face is. */
 import { useShallow } from 'zustand/react/shallow';
-import { useShownCut } from '../api/cutFace';
 import { type SectionAt, useEditor } from '../controls/editor';
 import { NumberField } from '../controls/fields/NumberField';
 import { short } from '../controls/format';
+import { useShownCut } from '../viewport/cutFace';
 import { acrossAxis, reachOf } from '../viewport/sectionAt';
 
 const NAMES = { x: 'from the side', y: 'from the front', z: 'from above' };

@@ -2,6 +2,7 @@
 import { create } from 'zustand';
 import type { MeasuredSpot as Spot } from '../api/client';
 import { short } from '../controls/format';
+import { keepList, keptList } from '../controls/keptList';
 
 /** Between two spots, or of one. key: of the skin that it was measured on. */
 export type Measure = { id: string; key: string; from: Spot; to: Spot | null };
@@ -17,14 +18,7 @@ export const useMeasures = create<Measures>(() => ({ piece: '', list: [] }));
 
 /** Those of a piece, as they were left. */
 export function openMeasures(piece: string) {
-  let list: Measure[] = [];
-  try {
-    const kept = JSON.parse(localStorage.getItem(place(piece)) ?? '[]');
-    if (Array.isArray(kept)) list = kept;
-  } catch {
-    // What cannot be read was not written by us.
-  }
-  useMeasures.setState({ piece, list });
+  useMeasures.setState({ piece, list: keptList<Measure>(place(piece)) });
 }
 
 export const addMeasure = (measure: Measure) => keep((list) => [...list, measure].slice(-MOST));
@@ -35,11 +29,7 @@ function keep(change: (list: Measure[]) => Measure[]) {
   const { piece, list } = useMeasures.getState();
   const next = change(list);
   useMeasures.setState({ list: next });
-  try {
-    localStorage.setItem(place(piece), JSON.stringify(next));
-  } catch {
-    // It is shown until the page is left.
-  }
+  keepList(place(piece), next);
 }
 
 /** mm between two points. */
@@ -54,16 +44,9 @@ export function angleBetween(a: Spot, b: Spot): number {
 
 const onFace = ({ kind }: Spot) => kind === 'surface' || kind === 'middle';
 
-const KINDS: Record<Spot['kind'], string> = {
-  corner: 'corner',
-  edge: 'edge',
-  middle: 'middle',
-  surface: 'surface',
-};
-
 /** What there is to say of one spot, in words. */
 export function saySpot(spot: Spot): string {
-  const said = [`${KINDS[spot.kind]}, ${short(spot.point[2], 2)} mm over the floor`];
+  const said = [`${spot.kind}, ${short(spot.point[2], 2)} mm over the floor`];
   if (spot.radius !== null) said.push(`round of radius ${short(spot.radius, 3)} mm`);
   if (spot.thickness !== null && onFace(spot)) said.push(`${short(spot.thickness, 3)} mm thick`);
   return said.join(' · ');

@@ -3,10 +3,10 @@ import { Line } from '@react-three/drei';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import type { ResultView } from '../api/client';
-import { type Cut, useCutFace } from '../api/cutFace';
 import { useEditor } from '../controls/editor';
 import type { Known } from '../controls/tree';
 import { INK } from '../theme/ink';
+import { type Cut, useCutFace } from './cutFace';
 
 type Props = { piece: string; result: ResultView; known: Map<string, Known> };
 

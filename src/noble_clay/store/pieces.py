@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import delete, func, select, update
+from sqlalchemy import ColumnElement, delete, func, select, update
 from sqlalchemy.orm import Session
 
 from noble_clay.core.errors import ClayError, PieceError, Problem
@@ -298,12 +298,16 @@ def revision_of(session: Session, piece_id: str) -> int | None:
 
 
 def _step_id(session: Session, row: PieceRow, number: int) -> int | None:
-    on_line = EditRow.piece_id == row.id, EditRow.live, EditRow.number == number
-    return session.scalar(select(EditRow.id).where(*on_line))
+    return session.scalar(select(EditRow.id).where(*_on_line(row, number)))
 
 
 def _edit_at(session: Session, row: PieceRow, number: int) -> EditRow | None:
-    return session.scalar(select(EditRow).where(EditRow.piece_id == row.id, EditRow.live, EditRow.number == number))
+    return session.scalar(select(EditRow).where(*_on_line(row, number)))
+
+
+def _on_line(row: PieceRow, number: int) -> tuple[ColumnElement[bool], ...]:
+    """Which step has that number, of those that undo and redo go along."""
+    return EditRow.piece_id == row.id, EditRow.live.is_(True), EditRow.number == number
 
 
 def _done_before(session: Session, row: PieceRow, request_id: str) -> StoredPiece | None:

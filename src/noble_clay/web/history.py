@@ -34,9 +34,7 @@ NOT_TO_BE_DRAWN = b""
 
 
 class StepAnswer(BaseModel):
-    """A step: how many lead to it, what it did in words, when, and what the maker calls what it left. ways: how many
-    other ways part after it.
-    """
+    """A step: how many lead to it, what it did in words, when, and what the maker calls what it left."""
 
     id: int
     number: int

@@ -1,5 +1,6 @@
 /** Glazes beside the named ones: those that parts of this piece have, and those that the maker mixed, in this browser. */
 import { create } from 'zustand';
+import { keepList, keptList } from '../../controls/keptList';
 import type { Known } from '../../controls/tree';
 import { GLAZES } from '../../theme/glazes';
 
@@ -7,27 +8,18 @@ const PLACE = 'own glazes';
 const MOST = 12;
 const COLOUR = /^#[0-9a-f]{6}$/;
 
-export const useOwnGlazes = create<{ list: string[] }>(() => ({ list: kept() }));
-
-function kept(): string[] {
-  try {
-    const list: unknown = JSON.parse(localStorage.getItem(PLACE) ?? '[]');
-    return Array.isArray(list) ? list.filter((c) => COLOUR.test(String(c))).slice(0, MOST) : [];
-  } catch {
-    return [];
-  }
-}
+export const useOwnGlazes = create<{ list: string[] }>(() => ({
+  list: keptList<string>(PLACE)
+    .filter((c) => COLOUR.test(String(c)))
+    .slice(0, MOST),
+}));
 
 /** The newest first; the oldest goes. */
 export function keepGlaze(colour: string) {
   if (GLAZES.some((g) => g.colour.toLowerCase() === colour)) return;
   const list = [colour, ...useOwnGlazes.getState().list.filter((c) => c !== colour)].slice(0, MOST);
   useOwnGlazes.setState({ list });
-  try {
-    localStorage.setItem(PLACE, JSON.stringify(list));
-  } catch {
-    // It is there until the page is left.
-  }
+  keepList(PLACE, list);
 }
 
 /** "#A1B" or "a1b2c3" as "#aa11bb" is written; null for what is no colour. */

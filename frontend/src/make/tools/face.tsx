@@ -1,12 +1,8 @@
 /** The wheel on a face: a face that is pointed at is the floor for a while. */
 import { useThree } from '@react-three/fiber';
-import type * as THREE from 'three';
-import { said } from '../../api/client';
-import { useWork } from '../../api/work';
 import { useEditor } from '../../controls/editor';
-import { firstHit, rayNumbers } from '../../viewport/pointer';
-import { useFacePointer } from '../../viewport/useFacePointer';
-import { Leave } from './Leave';
+import { firstHit } from '../../viewport/pointer';
+import { FaceWanted, useFacePick } from './pickFace';
 import type { ToolProps, ViewTool } from './tool';
 
 export const FACE: ViewTool = {
@@ -22,29 +18,19 @@ export const FACE: ViewTool = {
 
 function Face({ open }: ToolProps) {
   const get = useThree((s) => s.get);
-  const pick = async (ray: THREE.Raycaster) => {
-    try {
-      const { eye, direction } = rayNumbers(ray);
-      const face = await open.work.face(eye, direction);
-      const hit = firstHit(ray, get().scene);
-      const name = (hit && open.known.get(hit.id)?.part.name) ?? 'the piece';
-      const point = face.middle ?? face.point;
-      useEditor.getState().set({ tool: 'hand', floor: { point, normal: face.normal, name } });
-    } catch (error) {
-      useWork.setState({ refusal: said(error) });
-    }
-  };
-  useFacePointer({ pick: (ray) => void pick(ray) });
+  useFacePick(open.work, (face, ray) => {
+    const hit = firstHit(ray, get().scene);
+    const name = (hit && open.known.get(hit.id)?.part.name) ?? 'the piece';
+    const point = face.middle ?? face.point;
+    useEditor.getState().set({ tool: 'hand', floor: { point, normal: face.normal, name } });
+  });
   return null;
 }
 
 function FaceNote() {
   return (
-    <section className="panel" aria-label="Wheel on a face">
-      <span>
-        <b>Wheel on a face:</b> click the face that the wheel shall lie on for a while
-      </span>
-      <Leave />
-    </section>
+    <FaceWanted label="Wheel on a face">
+      <b>Wheel on a face:</b> click the face that the wheel shall lie on for a while
+    </FaceWanted>
   );
 }

@@ -1,9 +1,10 @@
 /** Seat: what is chosen is put onto the face of another part that is pointed at, seen before it is done. */
-import { useEffect, useRef } from 'react';
+import { useEffect, useMemo } from 'react';
 import type * as THREE from 'three';
 import type { Adjust } from '../../api/client';
 import { useEditor } from '../../controls/editor';
 import { NumberField } from '../../controls/fields/NumberField';
+import { latest } from '../../controls/latest';
 import { rayNumbers } from '../../viewport/pointer';
 import { endPreview, showPreview } from '../../viewport/preview';
 import { useFacePointer } from '../../viewport/useFacePointer';
@@ -17,10 +18,9 @@ export const SEAT: ViewTool = {
   Note: SeatNote,
 };
 
-function Seat({ open, actions, preferences }: ToolProps) {
-  const asking = useRef(false);
-  const waiting = useRef<Adjust | null>(null);
+const inHand = () => useEditor.getState().tool === SEAT.name;
 
+function Seat({ open, actions, preferences }: ToolProps) {
   const seatAt = (ray: THREE.Raycaster): Adjust => {
     const { chosen, seat } = useEditor.getState();
     return {
@@ -31,21 +31,20 @@ function Seat({ open, actions, preferences }: ToolProps) {
       depth: seat.depth ?? preferences.sink_mm,
     };
   };
-  const preview = async (adjust: Adjust) => {
-    if (asking.current) {
-      waiting.current = adjust;
-      return;
-    }
-    asking.current = true;
-    await showPreview(open.work, adjust, 'click to seat it here');
-    asking.current = false;
-    const next = waiting.current;
-    waiting.current = null;
-    if (useEditor.getState().tool !== SEAT.name) endPreview();
-    else if (next) void preview(next);
-  };
+  const preview = useMemo(
+    () =>
+      latest(
+        async (adjust: Adjust) => {
+          if (inHand()) await showPreview(open.work, adjust, 'click to seat it here');
+        },
+        () => {
+          if (!inHand()) endPreview();
+        },
+      ),
+    [open.work],
+  );
   useFacePointer({
-    over: (ray) => void preview(seatAt(ray)),
+    over: (ray) => preview(seatAt(ray)),
     pick: (ray) => {
       useEditor.getState().set({ tool: 'hand' });
       void actions.adjust(seatAt(ray));

@@ -43,11 +43,13 @@ class Spot:
 
 @dataclass(frozen=True, eq=False)
 class Edges:
-    """The sharp edges of a mesh. ends: (e, 2, 3) mm. corners: (c, 3) where they end, fork or bend. beside: (m, 3) the
-    triangle across each side of every triangle, -1 where that side is a sharp edge.
+    """The sharp edges of a mesh. facing: (m, 3) the normals of its triangles. ends: (e, 2, 3) mm. corners: (c, 3) where
+    they end, fork or bend. beside: (m, 3) the triangle across each side of every triangle, -1 where that side is a
+    sharp edge.
     """
 
     mesh: Mesh
+    facing: Floats
     ends: Floats
     corners: Floats
     beside: Ints
@@ -63,7 +65,7 @@ def sharp_edges(mesh: Mesh) -> Edges:
     triangle, side = np.nonzero(first)
     a, b = mesh.triangles[triangle, side], mesh.triangles[triangle, (side + 1) % 3]
     ends = mesh.vertices[np.stack([a, b], axis=1)]
-    return Edges(mesh, ends, mesh.vertices[_corners(mesh, a, b)], np.where(sharp, -1, beside))
+    return Edges(mesh, facing, ends, mesh.vertices[_corners(mesh, a, b)], np.where(sharp, -1, beside))
 
 
 def _corners(mesh: Mesh, a: Ints, b: Ints) -> Ints:
@@ -158,7 +160,7 @@ def _radius(edges: Edges, triangle: int) -> float | None:
     """Of the ball or cylinder whose facets lie around a triangle, up to the sharp edges; None where it is neither."""
     mesh = edges.mesh
     region = _region(edges.beside, triangle)
-    facing = normals(mesh)[region]
+    facing = edges.facing[region]
     # A vertex made by a cut lies on one facet or between two: only where facets meet is it on the round itself.
     _, facet = np.unique(np.round(facing, 6), axis=0, return_inverse=True)
     met = np.unique(np.column_stack([mesh.triangles[region].reshape(-1), np.repeat(facet.reshape(-1), 3)]), axis=0)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from pydantic import BaseModel
 
 from noble_clay.core.piece.models import Part, Piece
+from noble_clay.core.piece.tree import Spot, find
 from noble_clay.core.registry import kind_of
 
 WORDS = {
@@ -47,44 +48,31 @@ def differences(earlier: Piece, later: Piece) -> list[Difference]:
     own = tuple(_of_piece(earlier, later))
     if own:
         found.append(Difference(None, later.name, True, own))
-    was, now = _placed(earlier), _placed(later)
-    for part_id, (part, parent, _) in now.items():
-        if part_id not in was:
-            words: tuple[str, ...] = ("new",)
-        else:
-            old, old_parent, _ = was[part_id]
-            words = tuple(_of_part(old, part)) + (("in another group",) if parent != old_parent else ())
+    was, now = _spots(earlier), _spots(later)
+    for part_id, spot in now.items():
+        old = was.get(part_id)
+        words = tuple(_of_spot(old, spot)) if old is not None else ("new",)
         if words:
-            found.append(Difference(part_id, part.name, True, words))
-    found += [Difference(i, part.name, False, ("gone",)) for i, (part, _, _) in was.items() if i not in now]
+            found.append(Difference(part_id, spot.part.name, True, words))
+    found += [Difference(i, spot.part.name, False, ("gone",)) for i, spot in was.items() if i not in now]
     for group, name in _reordered(was, now):
         found.append(Difference(group, name, True, ("its parts are in another order",)))
     return found
 
 
-Placed = dict[str, tuple[Part, str | None, int]]
-"""By id: the part, the id of the group that it is in, and its place among that group's parts."""
+def _spots(piece: Piece) -> dict[str, Spot]:
+    return {part.id: find(piece, part.id) for part in piece.walk()}
 
 
-def _placed(piece: Piece) -> Placed:
-    found: Placed = {}
-
-    def add(parts: tuple[Part, ...], parent: str | None) -> None:
-        for index, part in enumerate(parts):
-            found[part.id] = part, parent, index
-            add(part.children, part.id)
-
-    add(piece.parts, None)
-    return found
-
-
-def _reordered(was: Placed, now: Placed) -> Iterator[tuple[str | None, str]]:
+def _reordered(was: dict[str, Spot], now: dict[str, Spot]) -> Iterator[tuple[str | None, str]]:
     """Groups whose parts, as far as both states have them there, are in another order."""
-    groups = dict.fromkeys(parent for _, parent, _ in now.values())
-    for group in groups:
-        both = [i for i, (_, parent, _) in now.items() if parent == group and i in was and was[i][1] == group]
-        if sorted(both, key=lambda i: was[i][2]) != both:
-            yield group, now[group][0].name if group is not None else "the recipe"
+    stayed: dict[str | None, list[str]] = {}
+    for part_id, spot in now.items():
+        if part_id in was and was[part_id].parent_id == spot.parent_id:
+            stayed.setdefault(spot.parent_id, []).append(part_id)
+    for group, both in stayed.items():
+        if sorted(both, key=lambda i: was[i].index) != both:
+            yield group, now[group].part.name if group is not None else "the recipe"
 
 
 def _of_piece(old: Piece, new: Piece) -> Iterator[str]:
@@ -94,6 +82,12 @@ def _of_piece(old: Piece, new: Piece) -> Iterator[str]:
         yield "other notes"
     if old.drawer != new.drawer:
         yield "other notes of the parts drawer"
+
+
+def _of_spot(old: Spot, new: Spot) -> Iterator[str]:
+    yield from _of_part(old.part, new.part)
+    if old.parent_id != new.parent_id:
+        yield "in another group"
 
 
 def _of_part(old: Part, new: Part) -> Iterator[str]:

@@ -1,10 +1,10 @@
 /** The cut face of a section, asked of the server: one question at a time, of those that wait only the newest. */
 import { useEffect, useMemo, useState } from 'react';
 import { create } from 'zustand';
+import { answered, api, type CutFace } from '../api/client';
 import type { SectionAt } from '../controls/editor';
 import { latest } from '../controls/latest';
-import { planeOf } from '../viewport/sectionAt';
-import { answered, api, type CutFace } from './client';
+import { planeOf } from './sectionAt';
 
 /** A cut face, with what it was asked of. */
 export type Cut = { key: string; section: SectionAt; face: CutFace };
