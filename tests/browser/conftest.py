@@ -56,8 +56,8 @@ STILL = """
   const done = arguments[0];
   let last, since;
   const look = (now) => {
-    const frame = document.querySelector('canvas')?.dataset.frame;
-    if (frame !== last) [last, since] = [frame, now];
+    const {frame, coarser} = document.querySelector('canvas')?.dataset ?? {};
+    if (frame !== last || coarser === 'true') [last, since] = [frame, now];
     if (frame && now - since > 250) done();
     else requestAnimationFrame(look);
   };

@@ -5,7 +5,7 @@ import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import type { CutLines, CutParts, Lying } from '../api/printing';
 import { INK } from '../theme/ink';
-import { drawable, readMesh } from '../viewport/meshes';
+import { drawableOf } from '../viewport/meshes';
 import { useShadows } from '../viewport/useShadows';
 import { placingOf } from './bedPlaces';
 
@@ -18,8 +18,7 @@ export function PartsApart({ job, parts, lies }: PartsProps) {
   const meshes = useQueries({
     queries: parts.parts.map((_, i) => ({
       queryKey: ['cut-part', job, i],
-      queryFn: async () =>
-        drawable(readMesh(await (await fetch(`/api/jobs/${job}/cut/${i + 1}`)).arrayBuffer())),
+      queryFn: async () => drawableOf(await (await fetch(`/api/jobs/${job}/cut/${i + 1}`)).arrayBuffer()),
       staleTime: Number.POSITIVE_INFINITY,
       gcTime: 60_000,
     })),

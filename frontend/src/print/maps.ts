@@ -1,5 +1,6 @@
 /** What a print check keeps for the view, read from its bytes. */
-import { type Drawable, drawable, readMesh } from '../viewport/meshes';
+import { readMesh } from '../viewport/corners';
+import { type Drawable, drawable } from '../viewport/meshes';
 
 /** mesh: as it lies over the origin. leans: degrees; thick: mm; one a triangle. */
 export type Maps = { mesh: Drawable; leans: Float32Array; thick: Float32Array };

@@ -1,6 +1,6 @@
 /** One part by itself, with all its copies: whole, or as the ghost of a cutter, a kept shape or a reference. */
 import { Line } from '@react-three/drei';
-import { useMemo } from 'react';
+import { useMemo, useRef } from 'react';
 import * as THREE from 'three';
 import type { PartView } from '../api/client';
 import { useEditor } from '../controls/editor';
@@ -9,6 +9,7 @@ import { Copies } from './Copies';
 import { copiesCarried } from './carry';
 import { type Drawable, matrixOf } from './meshes';
 import type { Pickable } from './ResultMesh';
+import { useCoarser } from './useCoarser';
 import { useMesh } from './useMesh';
 import { useShadows } from './useShadows';
 
@@ -46,6 +47,8 @@ export function PartMesh({
     [view.matrices, carried],
   );
   const glazed = useEditor((s) => s.surface === 'glazed');
+  const drawn = useRef<THREE.Group>(null);
+  useCoarser(drawn, { mesh: shown?.mesh, copies: matrices.length });
   useShadows(shown, matrices, manner);
   if (!shown) return null;
   const userData: Pickable | undefined = pickable ? { partAt: () => view.id } : undefined;
@@ -53,7 +56,7 @@ export function PartMesh({
   const own = glazed ? colour : INK.plain;
   const tint = manner === 'whole' || manner === 'outline' ? own : tintOf(manner as 'cut');
   return (
-    <group>
+    <group ref={drawn}>
       {manner !== 'outline' && (
         <Copies
           geometry={shown.mesh.geometry}

@@ -1,5 +1,5 @@
 /** The joined skin, every triangle in its part's colour. */
-import { useEffect, useMemo } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import * as THREE from 'three';
 import { usePreferences } from '../api/preferences';
 import { useEditor } from '../controls/editor';
@@ -11,7 +11,9 @@ import { glassOf, isGlass } from './glass';
 import { cornerColours, radiusBetween, runOver } from './glazes';
 import type { Drawable } from './meshes';
 import './quickRaycast';
+import { shaping } from './aside/workers';
 import { useSectionPlanes } from './section';
+import { useCoarser } from './useCoarser';
 import { useMesh } from './useMesh';
 import { useShadows } from './useShadows';
 
@@ -64,6 +66,12 @@ export function Skin({
     [drawable, parts, known, held, without, lit, glazed, mixed],
   );
   useEffect(() => () => geometry.dispose(), [geometry]);
+  const skin = useRef<THREE.Group>(null);
+  useCoarser(skin, {
+    mesh: drawable,
+    whole: geometry,
+    sifted: (corners) => stayingOf(geometry, drawable, corners),
+  });
   const glass = useMemo(
     () => glassOf(drawable, parts, known, without, geometry),
     [drawable, parts, known, without, geometry],
@@ -81,7 +89,7 @@ export function Skin({
   for (const part of [outer, inner, wires, panes]) part.put(clip);
   const userData: Pickable = { partAt: (face) => parts[shownPart(geometry, face)], clip };
   return (
-    <>
+    <group ref={skin}>
       {section.length > 0 && (
         <mesh geometry={geometry} raycast={() => null}>
           <meshBasicMaterial
@@ -155,19 +163,49 @@ export function Skin({
         </mesh>
       )}
       {surface === 'bands' && <SharpEdges geometry={geometry} planes={planes} />}
-    </>
+    </group>
   );
 }
 
-const shownPart = (geometry: THREE.BufferGeometry, face: number): number =>
-  (geometry.userData as { parts: Uint32Array }).parts[face] ?? -1;
+/** parts: the part of every triangle that is drawn. left: of every part, whether its triangles are left out. */
+type Shown = { parts: Uint32Array; left: boolean[]; base?: THREE.BufferGeometry };
 
-/** Degrees that faces meet at, from which on there is an edge to see. */
-const EDGE = 32;
+const shownPart = ({ userData }: THREE.BufferGeometry, face: number): number =>
+  (userData as Shown).parts[face] ?? -1;
+
+/** Of the corners of triangles, those of parts that are not left out. */
+function stayingOf(
+  { userData }: THREE.BufferGeometry,
+  { partOf }: Drawable,
+  corners: Uint32Array,
+): Uint32Array {
+  const { left } = userData as Shown;
+  return left.some(Boolean)
+    ? corners.filter((_, c) => !left[partOf[corners[c - (c % 3)] as number] as number])
+    : corners;
+}
 
 function SharpEdges({ geometry, planes }: { geometry: THREE.BufferGeometry; planes: THREE.Plane[] }) {
-  const edges = useMemo(() => new THREE.EdgesGeometry(geometry, EDGE), [geometry]);
-  useEffect(() => () => edges.dispose(), [edges]);
+  const [edges, setEdges] = useState<THREE.BufferGeometry | null>(null);
+  useEffect(() => {
+    let current = true;
+    const index = geometry.index as THREE.BufferAttribute;
+    shaping
+      .sharpEdges(geometry.getAttribute('position').array as Float32Array, index.array as Uint32Array)
+      .then(
+        (points) => {
+          if (!current) return;
+          const found = new THREE.BufferGeometry();
+          setEdges(found.setAttribute('position', new THREE.BufferAttribute(points, 3)));
+        },
+        () => undefined, // the bands are there without them
+      );
+    return () => {
+      current = false;
+    };
+  }, [geometry]);
+  useEffect(() => () => edges?.dispose(), [edges]);
+  if (!edges) return null;
   return (
     <lineSegments geometry={edges} raycast={() => null}>
       <lineBasicMaterial color={INK.flaw} clippingPlanes={planes} />
@@ -205,7 +243,7 @@ function coloured(
   const whole = !left.some(Boolean);
   const faces = whole ? parts : parts.filter((p) => !left[p]);
   found.setIndex(whole ? geometry.index : kept(geometry.index as THREE.BufferAttribute, parts, left));
-  found.userData = { parts: faces, base: whole ? geometry : undefined };
+  found.userData = { parts: faces, left, base: whole ? geometry : undefined } satisfies Shown;
   found.boundingSphere = geometry.boundingSphere;
   return found;
 }

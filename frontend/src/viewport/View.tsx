@@ -10,6 +10,7 @@ import { useEditor } from '../controls/editor';
 import { INK } from '../theme/ink';
 import { wholeBox } from './boxes';
 import { CameraRig, type Rig } from './CameraRig';
+import { KeepPace } from './KeepPace';
 import { useShadows } from './useShadows';
 import { Wheel, wheelRadius } from './Wheel';
 
@@ -107,6 +108,7 @@ function Room({
       aria-label="View of the piece"
     >
       <Reach handle={handle} />
+      <KeepPace />
       <Light reach={radius} />
       {floor ?? <Wheel radius={wheel} />}
       <CameraRig projection={projection} reach={radius} ready={ready} />

@@ -5,6 +5,7 @@ import { chords } from '../controls/commands';
 import { type Projection, useEditor } from '../controls/editor';
 import type { Rig, ViewSide } from './CameraRig';
 import { EYE_STEPS } from './eyeSteps';
+import { usePace } from './pace';
 
 const PATHS: { side: ViewSide; d: string; x: number; y: number }[] = [
   { side: 'back', d: arc(-135, -45), x: 50, y: 12 },
@@ -21,6 +22,7 @@ const HALVES: { side: ViewSide; label: string; d: string; y: number }[] = [
 export function ViewDial({ rig }: { rig: () => Rig | null }) {
   const { projection, set } = useEditor(useShallow((s) => ({ projection: s.projection, set: s.set })));
   const keys = chords(usePreferences().shortcuts);
+  const coarser = usePace((s) => s.budget < s.inSight);
   const zone = (side: ViewSide, label: string, content: React.ReactNode) => (
     // biome-ignore lint/a11y/useSemanticElements: a button cannot stand inside a drawing
     <g
@@ -36,7 +38,7 @@ export function ViewDial({ rig }: { rig: () => Rig | null }) {
   );
   return (
     <div className="dial">
-      <svg viewBox="0 0 100 100" aria-label="CameraRig dial">
+      <svg viewBox="0 0 100 100" aria-label="Sight dial">
         {PATHS.map(({ side, d, x, y }) =>
           zone(
             side,
@@ -91,6 +93,14 @@ export function ViewDial({ rig }: { rig: () => Rig | null }) {
           </button>
         ))}
       </div>
+      {coarser && (
+        <p
+          className="coarser"
+          title="This machine takes long to draw so much: while it moves it is drawn coarser, and at rest as fine as takes a second. The piece and its files stay as fine as they are."
+        >
+          drawn coarser
+        </p>
+      )}
     </div>
   );
 }

@@ -3,7 +3,7 @@ import { useEffect, useMemo } from 'react';
 import { create } from 'zustand';
 import type { Edit } from '../api/client';
 import type { BoxCorners } from './clip';
-import { type Drawable, drawable, readMesh } from './meshes';
+import { type Drawable, drawableOf } from './meshes';
 
 /**
  * A draft: inside `box` this mesh, with what its part indices mean; outside it the joined skin with the key `on`, as it
@@ -67,12 +67,13 @@ export class Drafts {
       if (this.socket === socket) this.socket = null;
       useDraft.setState({ lost: true });
     };
-    socket.onmessage = ({ data }) => {
+    socket.onmessage = async ({ data }) => {
       const n = typeof data === 'string' ? null : new DataView(data).getUint32(0, true);
+      const draft = n === this.count ? await readDraft(data).catch(() => null) : null;
       this.asked = null;
       if (n !== null && n === this.count) {
         useDraft.getState().draft?.mesh.geometry.dispose();
-        useDraft.setState({ draft: readDraft(data), refusal: null });
+        useDraft.setState({ draft, refusal: null });
       } else if (n === null) {
         const { n: asked, message } = JSON.parse(data);
         if (asked === this.count) useDraft.setState({ draft: null, refusal: message });
@@ -83,10 +84,10 @@ export class Drafts {
   }
 }
 
-function readDraft(data: ArrayBuffer): Draft {
+async function readDraft(data: ArrayBuffer): Promise<Draft> {
   const head = new DataView(data).getUint32(4, true);
   const { parts, on, box } = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 8, head)));
-  return { parts, on, box, mesh: drawable(readMesh(data.slice(8 + head))) };
+  return { parts, on, box, mesh: await drawableOf(data.slice(8 + head)) };
 }
 
 /** The drafts of a piece while its page is open. */

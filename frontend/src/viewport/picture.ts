@@ -3,9 +3,11 @@ import * as THREE from 'three';
 import type { Scene } from '../api/client';
 import type { Known } from '../controls/tree';
 import { INK } from '../theme/ink';
+import { shaping } from './aside/workers';
 import { distanceFor, FOV, HOME } from './CameraRig';
 import { cornerColours } from './glazes';
 import { type Drawable, loadMesh, matrixOf } from './meshes';
+import { finished, pngOf, viewDrawn } from './pixels';
 
 const WIDTH = 480;
 const HEIGHT = 300;
@@ -19,7 +21,8 @@ export async function takePicture(scene: Scene, known: Map<string, Known>): Prom
   const bodies = await bodiesOf(scene, known);
   const box = bodies.reduce((all, body) => all.expandByObject(body), new THREE.Box3());
   if (box.isEmpty()) return null;
-  renderer ??= new THREE.WebGLRenderer({ antialias: true, alpha: true });
+  if (!renderer) await viewDrawn();
+  renderer ??= new THREE.WebGLRenderer({ antialias: true, alpha: true, preserveDrawingBuffer: true });
   renderer.debug.checkShaderErrors = false;
   renderer.setSize(WIDTH, HEIGHT, false);
   renderer.shadowMap.enabled = true;
@@ -49,10 +52,11 @@ export async function takePicture(scene: Scene, known: Map<string, Known>): Prom
   camera.up.set(0, 0, 1);
   camera.position.copy(ball.center).addScaledVector(HOME, distanceFor(box, HOME, WIDTH / HEIGHT));
   camera.lookAt(ball.center);
+  const gl = renderer.getContext() as WebGL2RenderingContext;
+  await renderer.compileAsync(stage, camera);
+  await finished(gl); // what is sent while the view is being drawn holds up the page until it is
   renderer.render(stage, camera);
-  const picture = await new Promise<Blob | null>((resolve) =>
-    renderer?.domElement.toBlob(resolve, 'image/png'),
-  );
+  const picture = await pngOf(gl);
   for (const thing of [...bodies, floor]) thing.geometry.dispose();
   sun.shadow.map?.dispose();
   return picture;
@@ -63,14 +67,14 @@ async function bodiesOf(scene: Scene, known: Map<string, Known>): Promise<THREE.
   const found: THREE.Mesh[] = [];
   if (scene.result?.triangles) {
     const colours = scene.result.parts.map((id) => new THREE.Color(known.get(id)?.colour ?? INK.clay));
-    found.push(painted(await loadMesh(scene.result.key), colours));
+    found.push(await painted(await loadMesh(scene.result.key), colours));
   }
   const leftOut = new Set(scene.soundness?.left_out.map((l) => l.part));
   for (const view of scene.parts.filter((v) => v.key && leftOut.has(v.id))) {
     const mesh = await loadMesh(view.key as string);
     const colour = new THREE.Color(known.get(view.id)?.colour ?? INK.clay);
     for (const rows of view.matrices) {
-      const body = painted(mesh, [], colour);
+      const body = await painted(mesh, [], colour);
       body.geometry.applyMatrix4(matrixOf(rows));
       found.push(body);
     }
@@ -78,12 +82,21 @@ async function bodiesOf(scene: Scene, known: Map<string, Known>): Promise<THREE.
   return found;
 }
 
-function painted(
+/** More triangles are fewer than a pixel each: they are thinned out before, so that the page is not held up. */
+const MOST_PICTURED = 150_000;
+
+async function painted(
   { geometry, partOf }: Drawable,
   colours: THREE.Color[],
   otherwise = new THREE.Color(INK.clay),
-): THREE.Mesh {
+): Promise<THREE.Mesh> {
   const found = geometry.clone();
+  const share = MOST_PICTURED / ((geometry.index?.count ?? 0) / 3);
+  if (share < 1) {
+    const [position, index] = [geometry.getAttribute('position').array, geometry.index?.array];
+    const thin = await shaping.roughly(position as Float32Array, index as Uint32Array, share);
+    found.setIndex(new THREE.BufferAttribute(thin, 1));
+  }
   const paint = cornerColours(partOf, colours, otherwise);
   found.setAttribute('color', new THREE.BufferAttribute(paint, 3));
   const body = new THREE.Mesh(found, CLAY_SKIN);

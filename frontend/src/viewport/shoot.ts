@@ -1,5 +1,6 @@
 /** A picture of the view as it is drawn just now, of any size. */
 import * as THREE from 'three';
+import { whileWhole } from './useCoarser';
 import { FLOOR } from './Wheel';
 
 type Shown = { gl: THREE.WebGLRenderer; scene: THREE.Scene; camera: THREE.Camera };
@@ -20,7 +21,7 @@ export async function shoot(
     gl.setPixelRatio(1);
     gl.setSize(width, height, false);
     if (wheel) wheel.visible = floor && seen;
-    gl.render(scene, shapedFor(camera, width / height, size.x / size.y));
+    whileWhole(scene, () => gl.render(scene, shapedFor(camera, width / height, size.x / size.y)));
     if (gl.getContext().drawingBufferWidth !== width) return null;
     // Taken in the same breath: what was drawn is not kept longer.
     return await new Promise<Blob | null>((resolve) => gl.domElement.toBlob(resolve, 'image/png'));

@@ -17,7 +17,7 @@ LIMIT = 20 * MB
 POLICY = "; ".join(
     [
         "default-src 'none'",
-        "script-src 'self'",
+        "script-src 'self' 'wasm-unsafe-eval'",  # the coarser skins of the view are made by WebAssembly
         "style-src 'self'",
         "img-src 'self' data: blob:",
         "font-src 'self'",

@@ -1,0 +1,64 @@
+"""A large skin where no graphics card draws: coarser while the view moves, all of it at rest, and picked as it is."""
+
+import httpx
+import pytest
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.keys import Keys
+
+RECORD = """
+  window.drawn = [];
+  const canvas = document.querySelector('canvas[data-frame]');
+  new MutationObserver(() => drawn.push(Number(canvas.dataset.triangles)))
+    .observe(canvas, {attributes: true, attributeFilter: ['data-frame']});
+"""
+
+
+@pytest.fixture
+def fine(hands):
+    """Two balls of 16,000 triangles each, that meet."""
+    with httpx.Client(base_url=hands.server.url, timeout=60) as client:
+        piece = client.post("/api/pieces", json={"name": "Fine pair"}).raise_for_status().json()["id"]
+        ball = {"kind": "sphere", "radius": 20, "facets": 128}
+        parts = [
+            {"id": f"b{n}", "name": name, "primitive": ball, "place": {"position": [at, 0, 20]}}
+            for n, (name, at) in enumerate([("West", -14), ("East", 14)])
+        ]
+        body = {"base_revision": 0, "request_id": "both-balls", "edit": {"kind": "add_parts", "parts": parts}}
+        client.post(f"/api/pieces/{piece}/edits", json=body).raise_for_status()
+    hands.open(f"/pieces/{piece}/make")
+    hands.find("//*[@data-testid='soundness'][contains(., 'Sound')]")
+    hands.keys(Keys.HOME)
+    hands.still()
+    return hands
+
+
+def triangles(hands):
+    return int(hands.canvas().get_attribute("data-triangles"))
+
+
+def test_it_is_coarser_while_it_turns_and_whole_at_rest(fine):
+    whole = triangles(fine)
+    assert whole > 20_000
+    assert "drawn coarser" in fine.find("//div[@class='dial']").text, "nobody is told"
+
+    def turned():
+        fine.browser.execute_script(RECORD)
+        fine.drag((-250, 150), (90, 12))
+        fewest = min(fine.browser.execute_script("return drawn"), default=whole)
+        fine.still()
+        return fewest < 0.5 * whole
+
+    fine.until(turned, "all of it is drawn while it turns")
+    assert triangles(fine) == whole, "it stays coarse at rest"
+    for name, x in (("West", -25), ("East", 25)):
+        fine.keys(Keys.ESCAPE)
+        fine.point_at(*fine.pixel_of([x, -6, 36]))
+        ActionChains(fine.browser).click().perform()
+        assert fine.find("//aside[contains(@class, 'right')]//h2").text.startswith(name)
+
+
+def test_what_is_small_is_drawn_as_it_is(hands):
+    hands.new_piece()
+    hands.put_down("Sphere")
+    hands.still()
+    assert "drawn coarser" not in hands.find("//div[@class='dial']").text
