@@ -9,6 +9,7 @@ import zipfile
 
 import httpx
 import pytest
+from PIL import Image
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
@@ -175,6 +176,15 @@ def test_what_is_too_large_is_told_cut_into_parts_and_taken_out(mushroom):
     page = taken("//a[.='Read it as a page']").text
     assert "2. Cylinder 2" in page
     assert page.count("<img") == 3
+
+    for label, text in (("Pictures", "8"), ("Wide, px", "64"), ("A turn, s", "2")):
+        hands.type(label, text)
+    hands.button("Turn it")
+    hands.find("//a[.='Take out the GIF']", 60)
+    turning = Image.open(io.BytesIO(taken("//a[.='Take out the WebP']").content))
+    assert (turning.format, turning.size) == ("WEBP", (64, 48))
+    hands.type("Pictures", "9")
+    hands.find("//button[.='Turn it']")
 
 
 def test_a_ball_falls_over_is_made_to_stand_and_printed_by_a_printer_of_ones_own(hands):

@@ -14,6 +14,7 @@ from noble_clay.core.sheet.page import sheet_page
 from noble_clay.core.sheet.pdf import sheet_pdf
 from noble_clay.core.sheet.picture import PAPER, picture
 from noble_clay.core.sheet.sheet import numbered, sheet_of
+from noble_clay.core.sheet.turntable import MOVING, Turning, moving, turned_once
 from noble_clay.core.sheet.words import change_words, form_words, glaze_word, place_words
 from tests.building import box, join, part, piece
 from tests.damage import primitive, together
@@ -105,3 +106,39 @@ def test_the_pdf_holds_the_same_words():
     assert data.startswith(b"%PDF-")
     assert data.rstrip().endswith(b"%%EOF")
     assert len(re.findall(rb"/Subtype\s*/Image", data)) >= 4
+
+
+def of_half(colours):
+    """A ball, red to the left and blue to the right of the middle."""
+    ball = primitive("sphere", radius=10, facets=64)
+    left = ball.vertices[ball.triangles].mean(axis=1)[:, 0] < 0
+    return ball, np.where(left[:, None], *np.array(colours, dtype=np.uint8)[:, None, :])
+
+
+def test_a_turn_goes_once_around_in_one_frame():
+    ball, colours = of_half((RED, BLUE))
+    away = type(ball)(ball.vertices + [300, -80, 5], ball.triangles)
+    told = []
+    turn = [np.asarray(p) for p in turned_once(away, colours, Turning(pictures=8, width=160), told.append)]
+    assert len(turn) == 8 and all(p.shape == (120, 160, 3) for p in turn)
+    assert told == sorted(told) and told[0] == 0
+    reds = [of_colour(p, RED).sum() for p in turn]
+    seen = [(np.abs(p.astype(int) - PAPER).max(axis=2) > 30) for p in turn]
+    assert len({s.sum() // 100 for s in seen}) <= 2, "a ball is as large from every side"
+    assert max(reds) > 5 * (min(reds) + 1), "now the red half is in front, now the blue one"
+    opposite = [reds[n] + reds[(n + 4) % 8] for n in range(8)]
+    assert max(opposite) < 1.2 * min(opposite), "what is seen from one side is hidden from the other"
+
+
+@pytest.mark.parametrize("kind", MOVING)
+def test_a_moving_picture_has_every_picture_and_its_time(kind):
+    ball, colours = of_half((RED, BLUE))
+    pictures = turned_once(ball, colours, Turning(pictures=10, width=80))
+    file = Image.open(io.BytesIO(moving(pictures, 3.0, kind)))
+    assert file.format == kind.upper() and file.n_frames == 10 and file.size == (80, 60)
+    assert file.info["loop"] == 0
+    file.seek(4)
+    file.load()
+    assert file.info["duration"] == 300
+    shown = np.asarray(file.convert("RGB")).astype(int)
+    assert np.abs(shown - np.asarray(pictures[4])).mean() < 6

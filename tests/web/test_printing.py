@@ -7,6 +7,7 @@ import zipfile
 
 import numpy as np
 import pytest
+from PIL import Image
 from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import connect
 
@@ -141,7 +142,7 @@ def test_an_empty_piece_is_told_so(maker):
     answer = maker.client.post(f"{maker.url}/lie")
     assert answer.status_code == 422
     assert "nothing to print" in answer.text
-    assert "nothing to print" in checked(maker)["error"]
+    assert "nothing to show or print" in checked(maker)["error"]
 
 
 def test_profiles_are_kept_and_a_bed_whose_printer_is_gone_has_the_first(maker):
@@ -259,6 +260,31 @@ def test_a_making_of_sheet_is_a_page_and_a_pdf(maker):
     pdf = maker.client.get(f"/api/jobs/{job['id']}/making-of.pdf").raise_for_status()
     assert pdf.content.startswith(b"%PDF-")
     assert "Test-piece-making-of.pdf" in pdf.headers["content-disposition"]
+
+
+def test_a_turntable_is_a_gif_and_a_webp(maker):
+    with_box(maker)
+    asked = {"pictures": 9, "width": 96, "seconds": 1.8}
+    begun = maker.client.post(f"{maker.url}/turntable", json=asked).raise_for_status().json()
+    job = until_ended(maker.client, begun)
+    assert job["state"] == "done", job["error"]
+    assert job["result"]["pictures"] == 9
+    for kind in ("gif", "webp"):
+        answer = maker.client.get(f"/api/jobs/{job['id']}/turntable.{kind}").raise_for_status()
+        assert answer.headers["content-type"] == f"image/{kind}"
+        picture = Image.open(io.BytesIO(answer.content))
+        assert (picture.n_frames, picture.size) == (9, (96, 72))
+    again = maker.client.post(f"{maker.url}/turntable", json=asked).raise_for_status().json()
+    assert again["id"] == job["id"], "the same is not drawn twice"
+    for wrong in ({"pictures": 1}, {"width": 1e9}, {"seconds": 0}, {"pictures": "many"}):
+        refused = maker.client.post(f"{maker.url}/turntable", json={**asked, **wrong})
+        assert refused.status_code == 422 and refused.json()["message"], wrong
+
+
+def test_of_nothing_there_is_no_turntable(maker):
+    begun = maker.client.post(f"{maker.url}/turntable", json={}).raise_for_status().json()
+    job = until_ended(maker.client, begun)
+    assert job["state"] == "failed" and "nothing is left" in job["error"]
 
 
 def test_the_kinds_of_long_work_have_words(maker):

@@ -167,6 +167,14 @@ function useAskedJob(of: string, asking: Asking) {
 export const useMakingOf = (id: string, revision: number) =>
   useAskedJob(String(revision), () => answered(api.POST('/api/pieces/{piece_id}/making-of', path(id))));
 
+export type Turning = components['schemas']['Turning'];
+
+/** Draws the piece from all sides when it is asked for. */
+export const useTurntable = (id: string, revision: number, turning: Turning) =>
+  useAskedJob(JSON.stringify([revision, turning]), () =>
+    answered(api.POST('/api/pieces/{piece_id}/turntable', { ...path(id), body: turning })),
+  );
+
 /** Divides the piece into a body for each of its glazes when it is asked for. */
 export const useByGlaze = (id: string, revision: number) =>
   useAskedJob(String(revision), () => answered(api.POST('/api/pieces/{piece_id}/by-glaze', path(id))));

@@ -9,6 +9,7 @@ import { JobBar } from '../jobs/JobBar';
 import { MakingOf } from './MakingOf';
 import { PrintRun } from './PrintRun';
 import { TakeOut } from './TakeOut';
+import { Turntable } from './Turntable';
 
 type Props = {
   open: Open;
@@ -55,6 +56,7 @@ export function Rehearsal({ open, job, again, lies, copies, details, show, follo
       {children}
       <TakeOut open={open} sound={scene?.soundness?.sound ?? true} />
       <MakingOf open={open} />
+      <Turntable open={open} />
     </aside>
   );
 }

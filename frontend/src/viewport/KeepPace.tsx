@@ -51,6 +51,8 @@ export function KeepPace() {
     return addAfterEffect(() => {
       const { render, memory, programs } = gl.info;
       const drawn = render.triangles;
+      const state = usePace.getState();
+      gl.domElement.dataset.coarser = String(state.moving && shareOf(state) < 1);
       // The first frame with anything new is no measure: that is made ready in it.
       const now = `${programs?.length} ${memory.geometries} ${render.calls}`;
       const first = now !== ready;
@@ -64,13 +66,6 @@ export function KeepPace() {
       });
     });
   }, [gl]);
-  useEffect(
-    () =>
-      usePace.subscribe((now) => {
-        gl.domElement.dataset.coarser = String(now.moving && shareOf(now) < 1);
-      }),
-    [gl],
-  );
   useEffect(() => () => clearTimeout(rest.current), []);
   return null;
 }

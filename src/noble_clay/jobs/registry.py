@@ -14,7 +14,20 @@ from noble_clay.jobs.kinds.orient import Orient
 from noble_clay.jobs.kinds.plate import TakeOutPlate
 from noble_clay.jobs.kinds.print_check import CheckPrint
 from noble_clay.jobs.kinds.rehearse import Rehearse
+from noble_clay.jobs.kinds.turntable import TakeTurntable
 
-KINDS = [BringIn, InspectMesh, Mend, Rehearse, CheckPrint, Orient, CutApart, TakeOutPlate, DivideByGlaze, MakingOf]
+KINDS = [
+    BringIn,
+    InspectMesh,
+    Mend,
+    Rehearse,
+    CheckPrint,
+    Orient,
+    CutApart,
+    TakeOutPlate,
+    DivideByGlaze,
+    MakingOf,
+    TakeTurntable,
+]
 JOBS: dict[str, JobKind] = {cls.kind: cls() for cls in extended("JOBS", KINDS)}
 """By kind."""

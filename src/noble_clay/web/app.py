@@ -43,6 +43,7 @@ from noble_clay.web import (
     print_run,
     printing,
     put_ready,
+    showing,
 )
 from noble_clay.web.answers import Refusal
 from noble_clay.web.bring_in import UploadStalled
@@ -92,6 +93,7 @@ def create_app(shop: Workshop | None = None) -> FastAPI:
         piece_jobs.router,
         beds.router,
         printing.router,
+        showing.router,
         print_run.router,
         catalogue.router,
         drawer.router,

@@ -64,8 +64,8 @@ class PrintDetails(BaseModel):
 def post_print_check(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
     """Look the piece over as it lies on the bed. Asked again about the same, it is the same job."""
     with shop.transaction() as session:
-        answer, new = _asked(session, piece_id, "print", _alone_on_bed(session, piece_id))
-    return _begun(shop, answer, new)
+        answer, new = asked_once(session, piece_id, "print", _alone_on_bed(session, piece_id))
+    return begun(shop, answer, new)
 
 
 def _alone_on_bed(session: Session, piece_id: str) -> dict[str, Any]:
@@ -79,16 +79,16 @@ def _alone_on_bed(session: Session, piece_id: str) -> dict[str, Any]:
 def post_orient(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
     """Find ways to lay the piece on the bed. Asked again about the same piece, it is the same job."""
     with shop.transaction() as session:
-        answer, new = _asked(session, piece_id, "orient", {})
-    return _begun(shop, answer, new)
+        answer, new = asked_once(session, piece_id, "orient", {})
+    return begun(shop, answer, new)
 
 
 @router.post("/api/pieces/{piece_id}/cut", status_code=202)
 def post_cut(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
     """Cut the piece into parts as its bed says; it stays as it is. Asked again about the same, it is the same job."""
     with shop.transaction() as session:
-        answer, new = _asked(session, piece_id, "cut", bed_of(session, piece_id).bed.cut.model_dump(mode="json"))
-    return _begun(shop, answer, new)
+        answer, new = asked_once(session, piece_id, "cut", bed_of(session, piece_id).bed.cut.model_dump(mode="json"))
+    return begun(shop, answer, new)
 
 
 @router.get("/api/jobs/{job_id}/cut/parts.zip", response_class=Response)
@@ -123,8 +123,8 @@ def post_plate(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
                 raise MeshError(f'"{each.name}" cannot lie on this bed: {each.problem}')
             others.append(Another(piece=each.piece, copies=each.copies, bed=each.bed, state=state_key(each.document)))
         asked = OnPlate(bed=on_bed.bed, printer=on_bed.printer, others=others)
-        answer, new = _asked(session, piece_id, "plate", asked.model_dump(mode="json"))
-    return _begun(shop, answer, new)
+        answer, new = asked_once(session, piece_id, "plate", asked.model_dump(mode="json"))
+    return begun(shop, answer, new)
 
 
 @router.get("/api/jobs/{job_id}/plate.{kind}", response_class=Response)
@@ -145,8 +145,8 @@ def get_plate(shop: AWorkshop, job_id: JobId, kind: Literal["3mf", "stl"]) -> Re
 def post_by_glaze(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
     """Divide the piece into a body for each of its glazes. Asked again about the same piece, it is the same job."""
     with shop.transaction() as session:
-        answer, new = _asked(session, piece_id, "by_glaze", {})
-    return _begun(shop, answer, new)
+        answer, new = asked_once(session, piece_id, "by_glaze", {})
+    return begun(shop, answer, new)
 
 
 @router.get("/api/jobs/{job_id}/by-glaze.{kind}", response_class=Response)
@@ -163,8 +163,8 @@ def get_by_glaze(shop: AWorkshop, job_id: JobId, kind: Literal["3mf", "zip"]) ->
 def post_making_of(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
     """Write the making-of sheet. Asked again about the same piece and bed, it is the same job."""
     with shop.transaction() as session:
-        answer, new = _asked(session, piece_id, "making_of", _alone_on_bed(session, piece_id))
-    return _begun(shop, answer, new)
+        answer, new = asked_once(session, piece_id, "making_of", _alone_on_bed(session, piece_id))
+    return begun(shop, answer, new)
 
 
 @router.get("/api/jobs/{job_id}/making-of.{kind}", response_class=Response)
@@ -182,7 +182,7 @@ def get_making_of(shop: AWorkshop, job_id: JobId, kind: Literal["html", "pdf"]) 
     return Response(data, media_type=media, headers=headers)
 
 
-def _asked(session: Session, piece_id: str, kind: str, params: dict[str, Any]) -> tuple[JobAnswer, bool]:
+def asked_once(session: Session, piece_id: str, kind: str, params: dict[str, Any]) -> tuple[JobAnswer, bool]:
     """A job about a piece as it is now, and whether it is new; what came of the same kind earlier is thrown away."""
     kept = load_piece(session, piece_id)
     params = {**params, "state": state_key(kept.piece.dump())}
@@ -193,7 +193,8 @@ def _asked(session: Session, piece_id: str, kind: str, params: dict[str, Any]) -
     return job_answer(jobs.create_job(session, kind, kept.piece.name, piece_id, params)), True
 
 
-def _begun(shop: Workshop, answer: JobAnswer, new: bool) -> JobAnswer:
+def begun(shop: Workshop, answer: JobAnswer, new: bool) -> JobAnswer:
+    """The same, put into the queue if it is new."""
     if new:
         shop.put_into_queue(answer.id)
     return answer

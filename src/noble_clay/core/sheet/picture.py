@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +12,9 @@ from numpy.typing import NDArray
 from noble_clay.core.mesh.affine import turn_about
 from noble_clay.core.mesh.mass import normals
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+
+if TYPE_CHECKING:
+    from PIL.Image import Image as Picture
 
 FINER = 2
 """Drawn so many times as large, then made smaller, so that edges are smooth."""
@@ -31,27 +35,43 @@ PAPER = 255, 253, 248
 
 def picture(mesh: Mesh, colours: NDArray[np.uint8], width: int, height: int) -> bytes:
     """PNG of a mesh that fills it; colours: (m, 3) of the triangles, or (3,) of all."""
+    held = io.BytesIO()
+    drawn(mesh, colours, width, height, EYE, extent(mesh.vertices @ EYE.T)).save(held, "PNG", optimize=True)
+    return held.getvalue()
+
+
+def drawn(
+    mesh: Mesh, colours: NDArray[np.uint8], width: int, height: int, eye: Floats, around: tuple[Floats, Floats]
+) -> Picture:
+    """The picture that an eye has of a mesh. eye: (3, 3), by which the mesh is turned to it; x to the right, y up, z to
+    the front. around: the corners (2,) of what fills the picture, as the eye has it, mm.
+    """
     from PIL import Image
 
     wide, high = FINER * width, FINER * height
     image = np.full((high * wide, 3), PAPER, dtype=np.uint8)
     if len(mesh.triangles):
         facing = normals(mesh)
-        turned = mesh.vertices @ EYE.T
-        shown = np.flatnonzero((facing @ EYE.T)[:, 2] > 0)
-        flat, depth = _fitted(turned, wide, high), turned[:, 2]
-        shade = np.clip(DIM + LIT * (facing[shown] @ LIGHT), 0, 1.15)[:, None]
+        turned = mesh.vertices @ eye.T
+        shown = np.flatnonzero((facing @ eye.T)[:, 2] > 0)
+        flat, depth = _fitted(turned, around, wide, high), turned[:, 2]
+        # The light stays with the eye, as a window does when a figure is turned before it.
+        shade = np.clip(DIM + LIT * (facing[shown] @ (eye.T @ EYE @ LIGHT)), 0, 1.15)[:, None]
         paint = np.clip(np.broadcast_to(colours, (len(mesh.triangles), 3))[shown] * shade, 0, 255).astype(np.uint8)
         _fill(image, flat[mesh.triangles[shown]], depth[mesh.triangles[shown]], paint, wide, high)
-    made = Image.fromarray(image.reshape(high, wide, 3)).resize((width, height), Image.Resampling.BOX)
-    held = io.BytesIO()
-    made.save(held, "PNG", optimize=True)
-    return held.getvalue()
+    return Image.fromarray(image.reshape(high, wide, 3)).resize((width, height), Image.Resampling.BOX)
 
 
-def _fitted(turned: Floats, wide: int, high: int) -> Floats:
+def extent(turned: Floats) -> tuple[Floats, Floats]:
+    """The lowest and highest corner (2,) of points (n, 3), as the eye has them."""
+    if len(turned) == 0:
+        return np.zeros(2), np.ones(2)
+    return turned[:, :2].min(axis=0), turned[:, :2].max(axis=0)
+
+
+def _fitted(turned: Floats, around: tuple[Floats, Floats], wide: int, high: int) -> Floats:
     """(n, 2) pixels, from the upper left."""
-    low, top = turned[:, :2].min(axis=0), turned[:, :2].max(axis=0)
+    low, top = around
     size = np.maximum(top - low, 1e-9)
     scale = (1 - 2 * EDGE) * min(wide / size[0], high / size[1])
     flat: Floats = (turned[:, :2] - (low + top) / 2) * [scale, -scale] + [wide / 2, high / 2]

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
+from numpy.typing import NDArray
 
 from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.evaluate.result import Result
@@ -85,10 +86,14 @@ def sheet_of(
 
 def portrait(piece: Piece, result: Result, width: int, height: int) -> bytes:
     """PNG of a joined piece in its glazes."""
+    return picture(result.written.mesh, glazed(piece, result), width, height)
+
+
+def glazed(piece: Piece, result: Result) -> NDArray[np.uint8]:
+    """(m, 3) colours of the triangles of a joined piece, or (3,) where there are none."""
     shown = shown_colours(piece)
     parts = NamedParts(result.written.part_of, [(i, shown[i]) for i in result.part_ids])
-    colours = colours_of(parts) if result.part_ids else np.zeros(3, dtype=np.uint8)
-    return picture(result.written.mesh, colours, width, height)
+    return colours_of(parts) if result.part_ids else np.zeros(3, dtype=np.uint8)
 
 
 def numbered(parts: tuple[Part, ...], before: str = "") -> Iterator[tuple[str, Part]]:

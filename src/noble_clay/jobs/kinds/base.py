@@ -152,5 +152,5 @@ def made_in(folder: Path) -> tuple[Piece, Result]:
     piece, assets = piece_in(folder)
     result = Evaluator(assets=assets).evaluate(piece)
     if result.solid.empty:
-        raise MeshError("nothing is left of this piece, so there is nothing to print")
+        raise MeshError("nothing is left of this piece, so there is nothing to show or print")
     return piece, result
