@@ -6,6 +6,7 @@ import time
 
 import httpx
 import pytest
+from tools.machine import ROOT
 
 from tests.core.test_read import nested
 
@@ -125,6 +126,18 @@ def test_our_own_page_is_let_in_under_a_strict_policy(server, api):
     assert "default-src 'none'" in policy
     assert "unsafe" not in policy
     assert page.headers["x-content-type-options"] == "nosniff"
+
+
+def test_only_the_worker_that_makes_coarser_skins_may_run_web_assembly(api):
+    page = api.get("/").text
+    scripts = {f.name for f in (ROOT / "frontend/dist/assets").glob("*.js")}
+    policies = {name: api.get(f"/assets/{name}").headers.get_list("content-security-policy") for name in scripts}
+    lax = {name for name, found in policies.items() if any("unsafe" in p for p in found)}
+    assert len(lax) == 1 and lax.pop().startswith("shaping.worker-")
+    assert all(len(found) == 1 for found in policies.values())
+    assert "shaping.worker" not in page
+    for path in ("/shaping.worker-1.js", "/assets/shaping.worker-1.js/../x", "/api/pieces"):
+        assert "unsafe" not in api.get(path).headers["content-security-policy"], path
 
 
 @pytest.mark.parametrize(

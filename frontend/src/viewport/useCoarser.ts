@@ -44,8 +44,7 @@ export function useCoarser(
     const share = shareOf(now);
     const coarser = share < 1 ? coarserOf(mesh, whole, share, sifted) : null;
     // What would hold up everything is not begun with: it is there coarser in a moment.
-    const comes =
-      shareOf({ ...now, moving: false }) < 1 && mesh.coarser && !mesh.coarser.rough && !mesh.coarser.failed;
+    const comes = shareOf({ ...now, moving: false }) < 1 && isComing(mesh);
     parts.current.traverse((thing) => {
       if (!(thing instanceof THREE.Mesh) || wholeOf(thing.geometry) !== whole) return;
       thing.geometry = coarser ?? whole;
@@ -53,6 +52,9 @@ export function useCoarser(
     });
   }, AFTER_PACE);
 }
+
+const isComing = ({ coarser }: Drawable): boolean =>
+  coarser !== undefined && !coarser.failed && !coarser.rough && coarser.levels.length === 0;
 
 /** Of every coarser geometry, the one that it was made of. */
 const wholes = new WeakMap<THREE.BufferGeometry, THREE.BufferGeometry>();
@@ -91,7 +93,10 @@ function coarserOf(
   return found;
 }
 
-/** Has coarser skins of a mesh made, once: a rough one first. Of one that is small there are none. */
+/**
+ * Has coarser skins of a mesh made, once; first a rough one where even at rest only a share of it is drawn. Of one that is
+ * small there are none.
+ */
 function askFor(mesh: Drawable, share: number, invalidate: () => void) {
   const index = mesh.geometry.index?.array as Uint32Array;
   if (mesh.coarser || index.length / 3 <= WORTH) return;
@@ -102,10 +107,11 @@ function askFor(mesh: Drawable, share: number, invalidate: () => void) {
     found.failed = true; // it goes on as it is
     invalidate();
   };
-  shaping.roughly(positions, index, share).then((rough) => {
-    found.rough = rough;
-    invalidate();
-  }, failed);
+  if (share < 1)
+    shaping.roughly(positions, index, share).then((rough) => {
+      found.rough = rough;
+      invalidate();
+    }, failed);
   shaping.coarser(positions, index).then((levels) => {
     found.levels = levels;
     invalidate();

@@ -17,7 +17,7 @@ LIMIT = 20 * MB
 POLICY = "; ".join(
     [
         "default-src 'none'",
-        "script-src 'self' 'wasm-unsafe-eval'",  # the coarser skins of the view are made by WebAssembly
+        "script-src 'self'",
         "style-src 'self'",
         "img-src 'self' data: blob:",
         "font-src 'self'",
@@ -28,8 +28,11 @@ POLICY = "; ".join(
         "frame-ancestors 'none'",
     ]
 )
+WORKER = re.compile(r"/assets/shaping\.worker-[\w-]+\.js")
+WORKER_POLICY = "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'"
+"""For the one worker of the page that runs WebAssembly, to make coarser skins; the page itself may not."""
+
 HEADERS = [
-    (b"content-security-policy", POLICY.encode()),
     (b"x-content-type-options", b"nosniff"),
     (b"referrer-policy", b"no-referrer"),
     (b"cross-origin-opener-policy", b"same-origin"),
@@ -56,9 +59,9 @@ class Guards:
             return
         refusal = _refusal(headers) or _too_large(scope, headers)
         if refusal is not None:
-            await refusal(scope, receive, _with_headers(send))
+            await refusal(scope, receive, _with_headers(send, scope["path"]))
             return
-        body = _Bounded(receive, _limit(scope["path"]), _with_headers(send))
+        body = _Bounded(receive, _limit(scope["path"]), _with_headers(send, scope["path"]))
         try:
             await self.app(scope, body.receive, body.send)
         except BodyTooLarge:
@@ -132,10 +135,13 @@ def _words(limit: int) -> str:
     return f"this is larger than the {limit // MB} MB that are accepted here"
 
 
-def _with_headers(send: Send) -> Send:
+def _with_headers(send: Send, path: str) -> Send:
+    policy = WORKER_POLICY if WORKER.fullmatch(path) else POLICY
+    headers = [(b"content-security-policy", policy.encode()), *HEADERS]
+
     async def with_headers(message: Message) -> None:
         if message["type"] == "http.response.start":
-            message["headers"] = [*message.get("headers", []), *HEADERS]
+            message["headers"] = [*message.get("headers", []), *headers]
         await send(message)
 
     return with_headers
