@@ -1,6 +1,7 @@
 import { BufferGeometry, Float32BufferAttribute, SphereGeometry } from 'three';
 import { describe, expect, it } from 'vitest';
-import { coarser, LEVELS, levelFor, roughly } from '../src/viewport/coarser';
+import { coarser, roughly } from '../src/viewport/coarser';
+import { LEVELS, levelFor } from '../src/viewport/levels';
 import { Pace, shareOf } from '../src/viewport/pace';
 import { upright } from '../src/viewport/pixels';
 

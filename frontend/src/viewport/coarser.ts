@@ -1,8 +1,7 @@
 /** Coarser skins: fewer triangles between the same corners, so that colours, normals and parts stay as they are. */
 import { MeshoptSimplifier } from 'meshoptimizer/simplifier';
+import { LEVELS } from './levels';
 
-/** Each has half the triangles of the one before. */
-export const LEVELS = 7;
 /** Of its own size: as far as a skin may be off. */
 const MOST_OFF = 0.05;
 /** Where edges and seams keep more than so many times what was asked for, they give way too. */
@@ -35,7 +34,3 @@ export async function roughly(
   const target = 3 * Math.ceil((index.length / 3) * share);
   return MeshoptSimplifier.simplifySloppy(index, positions, 3, null, target, 1)[0].slice();
 }
-
-/** Which level has no more than `share` of the triangles: 0 is the skin itself, 1 the first coarser one. */
-export const levelFor = (share: number): number =>
-  share >= 1 ? 0 : Math.min(LEVELS, Math.ceil(Math.log2(1 / share) - 1e-9));

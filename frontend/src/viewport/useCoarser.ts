@@ -3,7 +3,7 @@ import { useFrame, useThree } from '@react-three/fiber';
 import { type RefObject, useEffect } from 'react';
 import * as THREE from 'three';
 import { shaping } from './aside/workers';
-import { levelFor } from './coarser';
+import { levelFor } from './levels';
 import type { Drawable } from './meshes';
 import { shareOf, usePace } from './pace';
 
