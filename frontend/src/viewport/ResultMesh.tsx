@@ -70,7 +70,7 @@ export function Skin({
   useCoarser(skin, {
     mesh: drawable,
     whole: geometry,
-    sifted: (corners) => stayingOf(geometry, drawable, corners),
+    sifted: (corners) => staying(corners, drawable.partOf, (geometry.userData as Shown).left),
   });
   const glass = useMemo(
     () => glassOf(drawable, parts, known, without, geometry),
@@ -174,12 +174,7 @@ const shownPart = ({ userData }: THREE.BufferGeometry, face: number): number =>
   (userData as Shown).parts[face] ?? -1;
 
 /** Of the corners of triangles, those of parts that are not left out. */
-function stayingOf(
-  { userData }: THREE.BufferGeometry,
-  { partOf }: Drawable,
-  corners: Uint32Array,
-): Uint32Array {
-  const { left } = userData as Shown;
+function staying(corners: Uint32Array, partOf: Uint32Array, left: boolean[]): Uint32Array {
   return left.some(Boolean)
     ? corners.filter((_, c) => !left[partOf[corners[c - (c % 3)] as number] as number])
     : corners;
@@ -242,16 +237,11 @@ function coloured(
   const parts = data.partOf ?? new Uint32Array(data.triangles.length / 3);
   const whole = !left.some(Boolean);
   const faces = whole ? parts : parts.filter((p) => !left[p]);
-  found.setIndex(whole ? geometry.index : kept(geometry.index as THREE.BufferAttribute, parts, left));
+  const index = geometry.index as THREE.BufferAttribute;
+  found.setIndex(
+    whole ? index : new THREE.BufferAttribute(staying(index.array as Uint32Array, partOf, left), 1),
+  );
   found.userData = { parts: faces, left, base: whole ? geometry : undefined } satisfies Shown;
   found.boundingSphere = geometry.boundingSphere;
   return found;
-}
-
-/** The corners of the triangles of parts that are not left out. */
-function kept(index: THREE.BufferAttribute, parts: Uint32Array, left: boolean[]): THREE.BufferAttribute {
-  return new THREE.BufferAttribute(
-    (index.array as Uint32Array).filter((_, c) => !left[parts[Math.floor(c / 3)] as number]),
-    1,
-  );
 }

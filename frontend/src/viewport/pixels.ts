@@ -2,8 +2,8 @@
 
 const LOOK_AGAIN_MS = 4;
 
-/** What was just drawn on it, which it has to preserve. Null where the pixels cannot be had. */
-export async function pngOf(gl: WebGL2RenderingContext): Promise<Blob | null> {
+/** What was just drawn on it, which it has to preserve. */
+export async function pngOf(gl: WebGL2RenderingContext): Promise<Blob> {
   const { drawingBufferWidth: width, drawingBufferHeight: height } = gl;
   const bytes = 4 * width * height;
   const buffer = gl.createBuffer();

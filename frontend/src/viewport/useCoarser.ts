@@ -40,11 +40,12 @@ export function useCoarser(
   useFrame(() => {
     if (!mesh || !whole || !parts.current) return;
     const now = usePace.getState();
-    if (now.budget < now.inSight) askFor(mesh, shareOf({ ...now, moving: false }), invalidate);
+    const atRest = shareOf({ ...now, moving: false });
+    if (now.budget < now.inSight) askFor(mesh, atRest, invalidate);
     const share = shareOf(now);
     const coarser = share < 1 ? coarserOf(mesh, whole, share, sifted) : null;
     // What would hold up everything is not begun with: it is there coarser in a moment.
-    const comes = shareOf({ ...now, moving: false }) < 1 && isComing(mesh);
+    const comes = atRest < 1 && isComing(mesh);
     parts.current.traverse((thing) => {
       if (!(thing instanceof THREE.Mesh) || wholeOf(thing.geometry) !== whole) return;
       thing.geometry = coarser ?? whole;
