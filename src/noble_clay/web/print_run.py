@@ -14,9 +14,8 @@ from starlette.websockets import WebSocketDisconnect
 from noble_clay.core.errors import ClayError
 from noble_clay.core.printing.run import Run
 from noble_clay.jobs.kinds.print_check import DETAILS
-from noble_clay.store import jobs
+from noble_clay.web.asked_jobs import file_of
 from noble_clay.web.jobs import JobId
-from noble_clay.web.printing import ended_well
 from noble_clay.web.state import Workshop
 
 router = APIRouter(tags=["printing"])
@@ -32,8 +31,8 @@ async def print_run(socket: WebSocket, job_id: JobId) -> None:
     shop: Workshop = socket.app.state.workshop
 
     def layers(session: Session) -> list[float]:
-        ended_well(session, job_id, "print")
-        found: list[float] = json.loads(b"".join(jobs.job_file(session, job_id, DETAILS)))["layer_seconds"]
+        _, data = file_of(session, job_id, "print", DETAILS)
+        found: list[float] = json.loads(data)["layer_seconds"]
         return found
 
     with suppress(WebSocketDisconnect, RuntimeError):

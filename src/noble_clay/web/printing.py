@@ -23,15 +23,12 @@ from noble_clay.jobs.kinds.making_of import PAGE, PDF
 from noble_clay.jobs.kinds.plate import PLATE, Another, OnPlate
 from noble_clay.jobs.kinds.print_check import DETAILS, LAYERS, MAPS, OnBed
 from noble_clay.solvers.desk import state_key
-from noble_clay.store import jobs
-from noble_clay.store.beds import forget_before, newest_of
-from noble_clay.store.pieces import load_piece
-from noble_clay.store.tables import JobRow
 from noble_clay.web.answers import JobAnswer
+from noble_clay.web.asked_jobs import asked_once, begun, file_of
 from noble_clay.web.beds import bed_of, neighbours, on_bed_of
-from noble_clay.web.jobs import JobId, job_answer
+from noble_clay.web.jobs import JobId
 from noble_clay.web.pieces import PieceId
-from noble_clay.web.state import AWorkshop, Workshop
+from noble_clay.web.state import AWorkshop
 
 router = APIRouter(tags=["printing"])
 HELD = {"cache-control": "private, max-age=3600"}
@@ -95,8 +92,7 @@ def post_cut(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
 def get_cut_parts(shop: AWorkshop, job_id: JobId) -> Response:
     """Every part as a 3MF file, named after the piece."""
     with shop.transaction() as session:
-        job = ended_well(session, job_id, "cut")
-        data = b"".join(jobs.job_file(session, job_id, PARTS))
+        job, data = file_of(session, job_id, "cut", PARTS)
     headers = {"content-disposition": f'attachment; filename="{plain_name(job.name)}-parts.zip"'}
     return Response(data, media_type="application/zip", headers=headers)
 
@@ -105,8 +101,7 @@ def get_cut_parts(shop: AWorkshop, job_id: JobId) -> Response:
 def get_cut_part(shop: AWorkshop, job_id: JobId, number: Annotated[int, Path(ge=1)]) -> Response:
     """The mesh of a part, from 1, as `/api/meshes` gives it, where it stood in the piece."""
     with shop.transaction() as session:
-        ended_well(session, job_id, "cut")
-        data = b"".join(jobs.job_file(session, job_id, f"{SHOWN}-{number}"))
+        _, data = file_of(session, job_id, "cut", f"{SHOWN}-{number}")
     if not data:
         raise MeshError(f"there is no part {number}")
     return Response(data, media_type="application/octet-stream", headers=HELD)
@@ -133,8 +128,7 @@ def get_plate(shop: AWorkshop, job_id: JobId, kind: Literal["3mf", "stl"]) -> Re
     a ZIP with a file for each.
     """
     with shop.transaction() as session:
-        job = ended_well(session, job_id, "plate")
-        data = b"".join(jobs.job_file(session, job_id, f"{PLATE}.{kind}"))
+        job, data = file_of(session, job_id, "plate", f"{PLATE}.{kind}")
         several = (job.result or {}).get("beds", 1) > 1
     name = f"{plain_name(job.name)}-beds.{kind}.zip" if several else f"{plain_name(job.name)}-bed.{kind}"
     headers = {"content-disposition": f'attachment; filename="{name}"'}
@@ -153,8 +147,7 @@ def post_by_glaze(shop: AWorkshop, piece_id: PieceId) -> JobAnswer:
 def get_by_glaze(shop: AWorkshop, job_id: JobId, kind: Literal["3mf", "zip"]) -> Response:
     """Bodies that fill the piece between them: as objects of one 3MF, or each as an STL."""
     with shop.transaction() as session:
-        job = ended_well(session, job_id, "by_glaze")
-        data = b"".join(jobs.job_file(session, job_id, f"{GLAZES}.{kind}"))
+        job, data = file_of(session, job_id, "by_glaze", f"{GLAZES}.{kind}")
     headers = {"content-disposition": f'attachment; filename="{plain_name(job.name)}-by-glaze.{kind}"'}
     return Response(data, media_type="application/zip" if kind == "zip" else FORMATS[kind].media, headers=headers)
 
@@ -172,8 +165,7 @@ def get_making_of(shop: AWorkshop, job_id: JobId, kind: Literal["html", "pdf"]) 
     """The sheet as a page, to be read at once, or as a PDF to take away."""
     name, media = (PAGE, "text/html") if kind == "html" else (PDF, "application/pdf")
     with shop.transaction() as session:
-        job = ended_well(session, job_id, "making_of")
-        data = b"".join(jobs.job_file(session, job_id, name))
+        job, data = file_of(session, job_id, "making_of", name)
     way = "inline" if kind == "html" else "attachment"
     headers = {
         "content-disposition": f'{way}; filename="{plain_name(job.name)}-making-of.{kind}"',
@@ -182,30 +174,12 @@ def get_making_of(shop: AWorkshop, job_id: JobId, kind: Literal["html", "pdf"]) 
     return Response(data, media_type=media, headers=headers)
 
 
-def asked_once(session: Session, piece_id: str, kind: str, params: dict[str, Any]) -> tuple[JobAnswer, bool]:
-    """A job about a piece as it is now, and whether it is new; what came of the same kind earlier is thrown away."""
-    kept = load_piece(session, piece_id)
-    params = {**params, "state": state_key(kept.piece.dump())}
-    last = newest_of(session, piece_id, kind)
-    if last is not None and last.params == params:
-        return job_answer(last), False
-    forget_before(session, piece_id, kind)
-    return job_answer(jobs.create_job(session, kind, kept.piece.name, piece_id, params)), True
-
-
-def begun(shop: Workshop, answer: JobAnswer, new: bool) -> JobAnswer:
-    """The same, put into the queue if it is new."""
-    if new:
-        shop.put_into_queue(answer.id)
-    return answer
-
-
 @router.get("/api/jobs/{job_id}/print")
 def get_print_details(shop: AWorkshop, job_id: JobId) -> PrintDetails:
     """What a print check lists place by place."""
     with shop.transaction() as session:
-        ended_well(session, job_id, "print")
-        return PrintDetails.model_validate(json.loads(b"".join(jobs.job_file(session, job_id, DETAILS))))
+        _, data = file_of(session, job_id, "print", DETAILS)
+    return PrintDetails.model_validate(json.loads(data))
 
 
 @router.get("/api/jobs/{job_id}/print/maps", response_class=Response)
@@ -214,8 +188,7 @@ def get_maps(shop: AWorkshop, job_id: JobId) -> Response:
     thick the body is behind it, mm: float32, little-endian.
     """
     with shop.transaction() as session:
-        ended_well(session, job_id, "print")
-        data = b"".join(jobs.job_file(session, job_id, MAPS))
+        _, data = file_of(session, job_id, "print", MAPS)
     return Response(data, media_type="application/octet-stream", headers=HELD)
 
 
@@ -226,8 +199,8 @@ async def get_layer(shop: AWorkshop, job_id: JobId, number: Annotated[int, Path(
     """
 
     def held(session: Session) -> tuple[bytes, dict[str, Any]]:
-        job = ended_well(session, job_id, "print")
-        return b"".join(jobs.job_file(session, job_id, f"{LAYERS}-{number // BLOCK}")), job.params
+        job, data = file_of(session, job_id, "print", f"{LAYERS}-{number // BLOCK}")
+        return data, job.params
 
     data, params = await shop.stored(held)
     if not data:
@@ -239,10 +212,3 @@ async def get_layer(shop: AWorkshop, job_id: JobId, number: Annotated[int, Path(
         return struct.pack("<I", len(lines)) + lines.astype("<f4").tobytes() + kinds.tobytes()
 
     return Response(await run_in_threadpool(drawn), media_type="application/octet-stream", headers=HELD)
-
-
-def ended_well(session: Session, job_id: str, kind: str) -> JobRow:
-    job = jobs.load_job(session, job_id)
-    if job.kind != kind or job.state != "done":
-        raise MeshError("there is nothing to show of this job: it is not done, or of another kind")
-    return job

@@ -7,11 +7,10 @@ from fastapi import APIRouter, Response
 from noble_clay.core.formats.file_names import plain_name
 from noble_clay.core.sheet.turntable import Moving, Turning
 from noble_clay.jobs.kinds.turntable import TURNTABLE
-from noble_clay.store import jobs
 from noble_clay.web.answers import JobAnswer
+from noble_clay.web.asked_jobs import asked_once, begun, file_of
 from noble_clay.web.jobs import JobId
 from noble_clay.web.pieces import PieceId
-from noble_clay.web.printing import asked_once, begun, ended_well
 from noble_clay.web.state import AWorkshop
 
 router = APIRouter(tags=["showing"])
@@ -29,7 +28,6 @@ def post_turntable(shop: AWorkshop, piece_id: PieceId, asked: Turning) -> JobAns
 def get_turntable(shop: AWorkshop, job_id: JobId, kind: Moving) -> Response:
     """The moving picture, to be seen at once or taken away."""
     with shop.transaction() as session:
-        job = ended_well(session, job_id, "turntable")
-        data = b"".join(jobs.job_file(session, job_id, f"{TURNTABLE}.{kind}"))
+        job, data = file_of(session, job_id, "turntable", f"{TURNTABLE}.{kind}")
     headers = {"content-disposition": f'inline; filename="{plain_name(job.name)}-turntable.{kind}"'}
     return Response(data, media_type=f"image/{kind}", headers=headers)
