@@ -6,6 +6,7 @@ import { BrowserRouter, Navigate, Route, Routes } from 'react-router';
 import { PieceRoom } from './controls/PieceRoom';
 import { Drawer } from './drawer/Drawer';
 import { Jobs } from './jobs/Jobs';
+import { Look } from './look/Look';
 import { Make } from './make/Make';
 import { Mend } from './mend/Mend';
 import { Pieces } from './pieces/Pieces';
@@ -38,6 +39,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
               <Route key={path} path={path} element={stage} />
             ))}
           </Route>
+          <Route path="/look/:link" element={<Look />} />
           <Route path="/drawer" element={<Drawer />} />
           <Route path="/jobs" element={<Jobs />} />
           <Route path="/preferences" element={<Preferences />} />

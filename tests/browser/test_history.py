@@ -73,6 +73,9 @@ def test_a_version_is_named_found_compared_and_copied(hands):
     more(hands, 1, "Compare with the piece")
     compared = hands.find("//section[@aria-label='Compared'][.//li]")
     assert "1 line differs from “Only the head”" in compared.text and "Cone: new" in compared.text
+    hands.find("//aside[@aria-label='History']//button[starts-with(.,'All')]").click()
+    more(hands, 2, "Compare with Only the head")
+    hands.find("//section[@aria-label='Compared'][contains(., 'differs in step 2 from “Only the head”')]")
     hands.find("//section[@aria-label='Compared']//button[.='Cone']").click()
     hands.find("//button[@aria-label='Stop comparing']").click()
     hands.find("//button[@aria-label='Close the history']").click()

@@ -230,9 +230,8 @@ def test_long_work_is_listed(hands, tmp_path):
     hands.find("//input[@type='file']").send_keys(str(tmp_path / "note.obj"))
     hands.find("//p[@role='alert']", 40)
     hands.find("//a[.='All long work']").click()
-    row = hands.find("//ul[@class='job-list']/li").text
-    assert "Bring in: note" in row
-    assert "not an OBJ file" in row
+    row = hands.find("//ul[@class='job-list']/li[contains(., 'Bring in: note')]")
+    assert "not an OBJ file" in row.text
 
 
 def test_the_crab_has_nothing_to_mend(hands):

@@ -113,6 +113,29 @@ ADDED = st.one_of(
         lambda c: {"id": "new", "mesh": MESH, "copies": c, "notes": 1} if c is None else box("new", _copies=c), COPIES
     ),
 )
+SPOT = st.builds(
+    lambda p, r: {"point": p, "kind": "corner", "normal": [0, 0, 1], "radius": r},
+    POINT,
+    st.none() | st.sampled_from([-1, 0, 3, 1e9, 1e300]),
+)
+REFERENCE = st.builds(
+    lambda i, n, p, m, w, o: {
+        "id": f"p{i}",
+        "name": n,
+        "asset": "ab" * 32,
+        "ending": "png",
+        "pixels": p,
+        "middle": m,
+        "width": w,
+        **o,
+    },
+    st.integers(0, 9),
+    TEXT,
+    st.sampled_from([[1, 1], [4096, 4096], [0, 5], [4097, 1]]),
+    POINT,
+    SIZE,
+    st.sampled_from([{}, {"plane": "floor", "opacity": 0.05, "locked": True}, {"opacity": 0.0}, {"hidden": True}]),
+)
 KINDS = {
     "add_parts": st.builds(lambda p, a: {"parts": [a], "parent": p}, st.none() | ID, ADDED),
     "remove_parts": st.builds(lambda i: {"ids": i}, LIST),
@@ -166,6 +189,16 @@ KINDS = {
         st.none() | st.just("x" * 20_001),
         st.none() | st.builds(lambda tag, n: {"tags": [tag] * n, "fixed": True}, TEXT, st.sampled_from([0, 20, 21])),
     ),
+    "keep_picture": st.builds(lambda p: {"picture": p}, REFERENCE),
+    "drop_picture": st.builds(lambda i: {"id": f"p{i}"}, st.integers(0, 9)),
+    "keep_measure": st.builds(
+        lambda i, s, a, b: {"measure": {"id": f"m{i}", "skin": s, "start": a, "end": b}},
+        st.integers(0, 9),
+        TEXT,
+        SPOT,
+        st.none() | SPOT,
+    ),
+    "drop_measures": st.builds(lambda n: {"ids": [f"m{i}" for i in range(n)]}, st.sampled_from([0, 1, 40, 41])),
     "follow_drawer": st.builds(lambda i, a: {"ids": i, "part": a}, LIST, ADDED),
     "take_in": st.builds(lambda a: {"part": a}, ADDED),
     "restore": st.builds(

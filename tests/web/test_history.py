@@ -76,6 +76,43 @@ def test_what_is_worked_on_after_going_back_leaves_the_other_way_as_it_was(maker
     assert maker.state["piece"] == other
 
 
+def test_steps_keep_their_order_whatever_the_clock_says(maker, history):
+    maker.edit(kind="add_parts", parts=[box("a")])
+    for name in ("One", "Two", "Three"):
+        rename(maker, name)
+    with sessions(open_database()).begin() as session:
+        back = "update edits set at = now() + interval '2 days' - number * interval '1 day' where piece_id = :piece"
+        session.execute(text(back), {"piece": maker.state["id"]})
+    told = history()
+    assert [s["number"] for s in told["steps"]] == [4, 3, 2, 1]
+    maker.take(go(maker, told["steps"][2]["id"]))
+    assert maker.state["piece"]["parts"][0]["name"] == "One"
+
+
+def test_any_two_steps_are_compared(maker, history):
+    maker.edit(kind="add_parts", parts=[box("a", size=(5, 5, 5))])
+    first = history()["here"]
+    rename(maker, "One")
+    fork = history()["here"]
+    maker.edit(kind="add_parts", parts=[box("b", (20, 0, 0), (5, 5, 5))])
+    end = history()["here"]
+    maker.take(go(maker, fork))
+    rename(maker, "Other")
+
+    def compared(step, later):
+        answer = maker.client.get(f"{maker.url}/history/{step}/compare", params={"later": later})
+        return answer.raise_for_status().json()
+
+    found = compared(first, end)
+    assert [(d["part"], d["words"]) for d in found["differences"]] == [("a", ['called "Box" before']), ("b", ["new"])]
+    assert (found["skin"]["parts"], found["later"]["parts"]) == (["a"], ["a", "b"])
+    assert [d["words"] for d in compared(end, first)["differences"]] == [['called "One" before'], ["gone"]]
+    assert compared(end, end)["differences"] == []
+    assert compared(0, end)["skin"]["triangles"] == 0
+    missing = maker.client.get(f"{maker.url}/history/{end}/compare", params={"later": 2**31 - 1})
+    assert missing.status_code == 404 and "not in the piece's history" in missing.json()["message"]
+
+
 def test_a_way_gone_to_in_its_middle_is_redone_to_its_end(maker, history):
     maker.edit(kind="add_parts", parts=[box("a")])
     rename(maker, "One")

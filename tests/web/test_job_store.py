@@ -126,6 +126,15 @@ def test_a_silent_worker_loses_its_job_and_may_not_end_it(maker, job):
     assert state(maker, job).step == ""
 
 
+def test_a_clock_that_is_put_back_does_not_hold_a_dead_workers_job(maker, job):
+    claimed(maker, job)
+    assert job in freed_after(maker, job, -3600), "or it would wait an hour"
+    assert claimed(maker, job).attempt == 2
+    with maker.begin() as session:
+        assert store.beat(session, job, 2, 0.5, "on")
+    assert job not in freed(maker), "a living worker has beaten again"
+
+
 def test_one_that_nobody_took_is_told_of_again(maker, job):
     with maker.begin() as session:
         store.load_job(session, job, lock=True).created_at = datetime.now(UTC) - store.STALLED * 2

@@ -183,7 +183,8 @@ export interface paths {
          * @description The piece as a file to take away. One that cannot be read goes as a piece file, as it is kept.
          *
          *     coarser: mm by which the surface in a mesh file may be elsewhere, so that it has fewer triangles. apart: a body for
-         *     each line of the recipe, which fill the piece between them; formats that hold one only come in a ZIP.
+         *     each line of the recipe, which fill the piece between them; formats that hold one only come in a ZIP. history:
+         *     whether a pack tells how the piece was made.
          */
         get: operations["export_piece"];
         put?: never;
@@ -463,7 +464,8 @@ export interface paths {
         };
         /**
          * Compare Step
-         * @description What the piece as it is now has that it had not at a step. Where what it was cannot be made, there is no skin.
+         * @description What the piece as it is now, or as the step `later` left it, has that it had not at a step. Where what it was
+         *     cannot be made, there is no skin.
          */
         get: operations["compare_step"];
         put?: never;
@@ -486,6 +488,111 @@ export interface paths {
          * @description What a step left, as a small PNG, drawn when it is first asked for; 404 where it cannot be made.
          */
         get: operations["get_step_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Picture
+         * @description Keep a picture (PNG, JPEG or WebP: the raw body), so that an edit can stand it in a piece.
+         */
+        post: operations["post_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{asset}.{ending}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Picture
+         * @description A picture by its SHA-256.
+         */
+        get: operations["get_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{piece_id}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Link */
+        get: operations["get_link"];
+        /**
+         * Put Link
+         * @description Give the piece a link, unless it has one.
+         */
+        put: operations["put_link"];
+        post?: never;
+        /**
+         * Delete Link
+         * @description Withdraw the piece's link: whoever has it sees nothing any more.
+         */
+        delete: operations["delete_link"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/look/{link}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Shown
+         * @description The piece of a link as it is now.
+         */
+        get: operations["get_shown"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/look/{link}/skins/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Shown Skin
+         * @description The mesh of the piece of a link, as it is now.
+         */
+        get: operations["get_shown_skin"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2430,12 +2537,14 @@ export interface components {
         };
         /**
          * CompareStepsAnswer
-         * @description What the piece as it is now has that it had not at a step, and the skin that it had there.
+         * @description What the later of two states has that the earlier had not, and the skin of the earlier; with that of the later,
+         *     where it is a step as well.
          */
         CompareStepsAnswer: {
             /** Differences */
             differences: components["schemas"]["DifferenceAnswer"][];
             skin: components["schemas"]["ResultView"] | null;
+            later: components["schemas"]["ResultView"] | null;
         };
         /** Cone */
         Cone: {
@@ -2790,6 +2899,32 @@ export interface components {
             facets: number;
         };
         /**
+         * DropMeasures
+         * @description Take measures away; those that are gone already do no harm.
+         */
+        DropMeasures: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drop_measures";
+            /** Ids */
+            ids: string[];
+        };
+        /**
+         * DropPicture
+         * @description Take a reference picture away.
+         */
+        DropPicture: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "drop_picture";
+            /** Id */
+            id: string;
+        };
+        /**
          * Edge
          * @description How sharp edges are broken: cut off flat, or rounded.
          */
@@ -2818,7 +2953,7 @@ export interface components {
             /** Request Id */
             request_id: string;
             /** Edit */
-            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["SetChordError"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["FollowDrawer"] | components["schemas"]["TakeIn"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
+            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["SetChordError"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["FollowDrawer"] | components["schemas"]["TakeIn"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["KeepPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["KeepMeasure"] | components["schemas"]["DropMeasures"] | components["schemas"]["Restore"];
         };
         /** Egg */
         Egg: {
@@ -3570,6 +3705,30 @@ export interface components {
             name?: string | null;
         };
         /**
+         * KeepMeasure
+         * @description Keep what was measured; of too many, the oldest goes.
+         */
+        KeepMeasure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keep_measure";
+            measure: components["schemas"]["Measure"];
+        };
+        /**
+         * KeepPicture
+         * @description Stand a reference picture in the piece, or change the one of that id.
+         */
+        KeepPicture: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keep_picture";
+            picture: components["schemas"]["ReferencePicture"];
+        };
+        /**
          * KeepRequest
          * @description Parts of revision `base_revision` to be kept; one alone is from then on a copy of what lies in the drawer.
          */
@@ -3715,7 +3874,7 @@ export interface components {
          */
         LieRequest: {
             /** Edit */
-            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["SetChordError"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["FollowDrawer"] | components["schemas"]["TakeIn"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
+            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["SetChordError"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["FollowDrawer"] | components["schemas"]["TakeIn"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["KeepPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["KeepMeasure"] | components["schemas"]["DropMeasures"] | components["schemas"]["Restore"];
         };
         /**
          * Limb
@@ -3777,6 +3936,17 @@ export interface components {
             y?: ("low" | "middle" | "high" | "even") | null;
             /** Z */
             z?: ("low" | "middle" | "high" | "even") | null;
+        };
+        /**
+         * LinkAnswer
+         * @description link: of the piece's page, at `/look/<link>`, if it has one. at: where the page is reached from outside, if that
+         *     was set up; else it is where this page is.
+         */
+        LinkAnswer: {
+            /** Link */
+            link: string | null;
+            /** At */
+            at?: string | null;
         };
         /**
          * Lying
@@ -3875,6 +4045,46 @@ export interface components {
             complete: boolean;
             /** Marks */
             marks: components["schemas"]["MarkAnswer"][];
+        };
+        /**
+         * Measure
+         * @description What was measured at one spot, or between two. skin: the key of the surface that it was measured on.
+         */
+        Measure: {
+            /** Id */
+            id: string;
+            /** Skin */
+            skin: string;
+            start: components["schemas"]["MeasuredSpot"];
+            end?: components["schemas"]["MeasuredSpot"] | null;
+        };
+        /**
+         * MeasuredSpot
+         * @description A point of the surface that was measured from: kind: what it was caught by. normal: of the face that was met.
+         *     radius: of the ball or cylinder that the face is of; thickness: straight in from the surface, mm.
+         */
+        MeasuredSpot: {
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "corner" | "edge" | "middle" | "surface";
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Radius */
+            radius?: number | null;
+            /** Thickness */
+            thickness?: number | null;
         };
         /**
          * MendFlaw
@@ -4514,8 +4724,26 @@ export interface components {
             svg: string;
         };
         /**
+         * PictureAnswer
+         * @description A picture that is kept: what a piece says of it, its place aside. pixels: width and height.
+         */
+        PictureAnswer: {
+            /** Asset */
+            asset: string;
+            /**
+             * Ending
+             * @enum {string}
+             */
+            ending: "png" | "jpg" | "webp";
+            /** Pixels */
+            pixels: [
+                number,
+                number
+            ];
+        };
+        /**
          * Piece
-         * @description A whole document.
+         * @description A whole document. pictures, measures: what it keeps beside its parts.
          */
         Piece: {
             /**
@@ -4541,6 +4769,16 @@ export interface components {
              * @default []
              */
             parts: components["schemas"]["Part"][];
+            /**
+             * Pictures
+             * @default []
+             */
+            pictures: components["schemas"]["ReferencePicture"][];
+            /**
+             * Measures
+             * @default []
+             */
+            measures: components["schemas"]["Measure"][];
         };
         /**
          * PieceCard
@@ -4737,8 +4975,8 @@ export interface components {
         /**
          * Preferences
          * @description shortcuts: key chords of commands whose own are changed, "" for none. Steps in mm and degrees. glazes: how the
-         *     view shows where parts run together. favourites: what the tray shows first, each a kind and a name.
-         *     printers, filaments: what pieces are printed with.
+         *     view shows where parts run together. own_glazes: the maker's palette beside the named glazes. favourites: what the
+         *     tray shows first, each a kind and a name. printers, filaments: what pieces are printed with.
          */
         Preferences: {
             /** Shortcuts */
@@ -4771,6 +5009,11 @@ export interface components {
              * @enum {string}
              */
             glazes: "line" | "mixed";
+            /**
+             * Own Glazes
+             * @default []
+             */
+            own_glazes: string[];
             /**
              * Favourites
              * @default []
@@ -5108,6 +5351,71 @@ export interface components {
             kind: "record";
         };
         /**
+         * ReferencePicture
+         * @description A picture to model after, which stands on a plane.
+         *
+         *     asset, ending: of the image file beside the piece; pixels: its width and height. plane: the view from which it is
+         *     seen as it is, the floor's from above. middle: where its middle is, mm; width: of the whole of it, mm, whose height
+         *     follows. opacity: 1 is as it is, less is dimmed. locked: nothing changes it by hand.
+         */
+        ReferencePicture: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Asset */
+            asset: string;
+            /**
+             * Ending
+             * @enum {string}
+             */
+            ending: "png" | "jpg" | "webp";
+            /** Pixels */
+            pixels: [
+                number,
+                number
+            ];
+            /**
+             * Plane
+             * @default front
+             * @enum {string}
+             */
+            plane: "front" | "side" | "floor";
+            /**
+             * Middle
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            middle: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Width
+             * @default 100
+             */
+            width: number;
+            /**
+             * Opacity
+             * @default 0.6
+             */
+            opacity: number;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+        };
+        /**
          * Refusal
          * @description Why a request was not carried out. away: the database does not answer, and it may be sent again as it is.
          */
@@ -5141,7 +5449,7 @@ export interface components {
             /** By Mm */
             by_mm: number;
             /** Edit */
-            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["SetChordError"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["FollowDrawer"] | components["schemas"]["TakeIn"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
+            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["SetChordError"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["FollowDrawer"] | components["schemas"]["TakeIn"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["KeepPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["KeepMeasure"] | components["schemas"]["DropMeasures"] | components["schemas"]["Restore"];
         };
         /**
          * RemoveParts
@@ -5222,6 +5530,10 @@ export interface components {
             /** Notes */
             notes?: string | null;
             drawer?: components["schemas"]["InDrawer"] | null;
+            /** Pictures */
+            pictures?: components["schemas"]["ReferencePicture"][] | null;
+            /** Measures */
+            measures?: components["schemas"]["Measure"][] | null;
         };
         /**
          * ResultView
@@ -5650,6 +5962,48 @@ export interface components {
             };
         };
         /**
+         * ShownPart
+         * @description How the triangles of a part are glazed.
+         */
+        ShownPart: {
+            /** Colour */
+            colour: string;
+            /** Opacity */
+            opacity: number;
+        };
+        /**
+         * ShownPiece
+         * @description A piece as a stranger may see it. skin: where its mesh is; none while that is being made. parts: what the part
+         *     index of each triangle means. problem: it cannot be made.
+         */
+        ShownPiece: {
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /** Skin */
+            skin: string | null;
+            /** Parts */
+            parts: components["schemas"]["ShownPart"][];
+            /** Bounds */
+            bounds: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ] | null;
+            /** Sound */
+            sound: boolean | null;
+            /** Problem */
+            problem: boolean;
+        };
+        /**
          * Simplify
          * @description Edges are collapsed while the surface moves less than `tolerance`; or so far that `count` triangles are left.
          */
@@ -5813,34 +6167,6 @@ export interface components {
             ids: string[];
         };
         /**
-         * SpotAnswer
-         * @description A point to measure from. kind: what it was caught by. normal: of the face that was met; radius: of the ball or
-         *     cylinder that the face is of, thickness: straight in from the surface, mm.
-         */
-        SpotAnswer: {
-            /** Point */
-            point: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "corner" | "edge" | "middle" | "surface";
-            /** Normal */
-            normal: [
-                number,
-                number,
-                number
-            ];
-            /** Radius */
-            radius: number | null;
-            /** Thickness */
-            thickness: number | null;
-        };
-        /**
          * SpotRequest
          * @description A ray on the wheel; reach: how near a corner, an edge or a middle is that catches it, mm.
          */
@@ -5922,7 +6248,7 @@ export interface components {
             /** Tip Angle */
             tip_angle: number;
             /** Edit */
-            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["SetChordError"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["FollowDrawer"] | components["schemas"]["TakeIn"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["Restore"];
+            edit: components["schemas"]["AddParts"] | components["schemas"]["RemoveParts"] | components["schemas"]["SetPart"] | components["schemas"]["SetPrimitive"] | components["schemas"]["SetChordError"] | components["schemas"]["Resize"] | components["schemas"]["Move"] | components["schemas"]["Carry"] | components["schemas"]["Again"] | components["schemas"]["BreakCopies"] | components["schemas"]["Arrange"] | components["schemas"]["JoinParts"] | components["schemas"]["Ungroup"] | components["schemas"]["SwapBody"] | components["schemas"]["Split"] | components["schemas"]["CutWithCopy"] | components["schemas"]["CutInside"] | components["schemas"]["SetChanges"] | components["schemas"]["SetJoin"] | components["schemas"]["Bake"] | components["schemas"]["Mended"] | components["schemas"]["FollowDrawer"] | components["schemas"]["TakeIn"] | components["schemas"]["Several"] | components["schemas"]["SetPiece"] | components["schemas"]["KeepPicture"] | components["schemas"]["DropPicture"] | components["schemas"]["KeepMeasure"] | components["schemas"]["DropMeasures"] | components["schemas"]["Restore"];
         };
         /**
          * StepAnswer
@@ -7546,6 +7872,7 @@ export interface operations {
                 format: "3mf" | "stl" | "obj" | "obj.zip" | "ply" | "glb" | "colours.glb" | "clay.json" | "claypack";
                 coarser?: number;
                 apart?: boolean;
+                history?: boolean;
             };
             header?: never;
             path: {
@@ -8775,7 +9102,9 @@ export interface operations {
     };
     compare_step: {
         parameters: {
-            query?: never;
+            query?: {
+                later?: number | null;
+            };
             header?: never;
             path: {
                 piece_id: string;
@@ -8866,6 +9195,599 @@ export interface operations {
             path: {
                 piece_id: string;
                 step: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    post_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/octet-stream": unknown;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureAnswer"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    get_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                asset: string;
+                ending: "png" | "jpg" | "webp";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    get_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkAnswer"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    put_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkAnswer"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    delete_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                piece_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    get_shown: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShownPiece"];
+                };
+            };
+            /** @description it cannot be read as a request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description there is no such piece */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the piece has changed since */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the request is too large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description refused, with what is wrong */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description a fault of the server's own */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+            /** @description the database is away, or there is no answer */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Refusal"];
+                };
+            };
+        };
+    };
+    get_shown_skin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                link: string;
+                key: string;
             };
             cookie?: never;
         };
@@ -9053,7 +9975,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SpotAnswer"];
+                    "application/json": components["schemas"]["MeasuredSpot"];
                 };
             };
             /** @description it cannot be read as a request */

@@ -58,13 +58,15 @@ export function useStepPicture(id: string, of: number, wanted: boolean): string 
   return picture.data ?? null;
 }
 
-/** What the piece has now that it had not at a step, and the skin that it had there. */
-export function useComparedSteps(id: string, revision: number, of: number | null) {
+/** What the piece has now, or had at a step `later`, that it had not at another; and the skins of those steps. */
+export function useComparedSteps(id: string, revision: number, of: number | null, later: number | null) {
   return useQuery({
-    queryKey: ['step compared', id, revision, of],
+    queryKey: ['step compared', id, later === null ? revision : 'both', of, later],
     queryFn: () =>
       answered<ComparedSteps>(
-        api.GET('/api/pieces/{piece_id}/history/{step}/compare', step(id, of as number)),
+        api.GET('/api/pieces/{piece_id}/history/{step}/compare', {
+          params: { path: { piece_id: id, step: of as number }, query: later === null ? {} : { later } },
+        }),
       ),
     enabled: of !== null,
     placeholderData: (last) => (of === null ? undefined : last),

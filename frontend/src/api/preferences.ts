@@ -14,6 +14,7 @@ export const PLAIN: Preferences = {
   sink_mm: 0.4,
   snapping: true,
   glazes: 'line',
+  own_glazes: [],
   favourites: [],
   printers: [],
   filaments: [],

@@ -77,7 +77,7 @@ export function PieceFrame({ open, stage, failure, undo, redo, children }: Props
   }
   const { id, state, work, known } = open;
   return (
-    <div className="app">
+    <div className="app" data-revision={state.revision}>
       <header className="top">
         <Brand drawer={Boolean(state.piece.drawer)}>
           <h1 className="visually-hidden">{`${state.piece.name}: ${stage}`}</h1>
@@ -163,12 +163,12 @@ function Kept({ state }: { state: PieceState }) {
 
 const PIECE_FILES = [
   { ending: 'clay.json', name: 'Piece file', about: 'to open here again, or hand on' },
-  { ending: 'claypack', name: 'Piece pack', about: 'the piece file with its meshes' },
+  { ending: 'claypack', name: 'Piece pack', about: 'with its meshes, pictures and history' },
+  { ending: 'claypack&history=false', name: 'Pack without history', about: 'not how it was made' },
 ];
 
 function Export({ open }: { open: Open }) {
   const soundness = open.state.scene?.soundness;
-  const meshes = [...open.known.values()].some((k) => k.part.mesh);
   const formats = useFormats().data?.filter((f) => f.offered && f.writes) ?? [];
   return (
     <Dropdown align="end">
@@ -183,18 +183,16 @@ function Export({ open }: { open: Open }) {
               : 'This piece is not one sound body: look at Mend first, or export it as it is.'}
           </div>
         )}
-        {[...formats, ...PIECE_FILES.filter((f) => f.ending !== 'claypack' || meshes)].map(
-          ({ ending, name, about }) => (
-            <Dropdown.Item
-              key={ending}
-              href={`/api/pieces/${open.id}/export?format=${ending}`}
-              download
-              disabled={formats.some((f) => f.ending === ending) && soundness?.triangles === 0}
-            >
-              <b>{name}</b> <span className="quiet">{about}</span>
-            </Dropdown.Item>
-          ),
-        )}
+        {[...formats, ...PIECE_FILES].map(({ ending, name, about }) => (
+          <Dropdown.Item
+            key={ending}
+            href={`/api/pieces/${open.id}/export?format=${ending}`}
+            download
+            disabled={formats.some((f) => f.ending === ending) && soundness?.triangles === 0}
+          >
+            <b>{name}</b> <span className="quiet">{about}</span>
+          </Dropdown.Item>
+        ))}
       </Dropdown.Menu>
     </Dropdown>
   );

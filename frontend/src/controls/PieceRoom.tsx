@@ -11,7 +11,7 @@ export function PieceRoom({ stages }: { stages: StageName[] }) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: for every piece once, however often it goes between stages
   useEffect(() => {
     useEditor.getState().set({ look: 'result', surface: 'glazed', section: null });
-    useHistoryShown.setState({ shown: false, compared: null });
+    useHistoryShown.setState({ shown: false, compared: null, later: null });
   }, [id]);
   return (
     <Stages.Provider value={stages}>

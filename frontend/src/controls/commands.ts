@@ -73,6 +73,7 @@ export const COMMANDS = {
   'surface-wires': { label: 'Show its wireframe', group: 'Show', chord: 'Alt+3' },
   'surface-bands': { label: 'Show how smooth it is', group: 'Show', chord: 'Alt+4' },
   measure: { label: 'Measure', group: 'Show', chord: 'T', tool: 'measure' },
+  references: { label: 'Reference pictures', group: 'Show', chord: 'Alt+R', tool: 'references' },
   'look-apart': { label: 'Look at it pulled apart', group: 'Show', chord: '5' },
   'section-face': { label: 'Section along a face', group: 'Show', chord: 'Shift+4', tool: 'section-face' },
   'frame-all': { label: 'Frame all', group: 'Show', chord: 'Home' },

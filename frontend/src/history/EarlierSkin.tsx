@@ -1,32 +1,49 @@
-/** The skin that the piece had at the step it is compared with, glassy, so that what was and what is are seen at once. */
-import { useThree } from '@react-three/fiber';
-import { useEffect } from 'react';
-import * as THREE from 'three';
+/**
+ * The skin that the piece had at the step it is compared with, glassy, so that what was and what is are seen at once; and
+ * where two steps are compared, that of the later one in the piece's place.
+ */
+import type * as THREE from 'three';
+import { FrontSide } from 'three';
 import { useComparedSteps } from '../api/history';
 import { INK } from '../theme/ink';
 import { useMesh } from '../viewport/useMesh';
 import { useHistoryShown } from './shown';
 
+/** Whether the view shows two earlier states, and not the piece. */
+export const useBothEarlier = () => useHistoryShown((s) => s.compared !== null && s.later !== null);
+
 export function EarlierSkin({ id, revision }: { id: string; revision: number }) {
-  const compared = useHistoryShown((s) => s.compared);
-  const skin = useComparedSteps(id, revision, compared?.id ?? null).data?.skin;
-  const mesh = useMesh(compared && skin?.triangles ? skin.key : null);
-  const invalidate = useThree((s) => s.invalidate);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: drawn anew when it comes and goes
-  useEffect(() => invalidate(), [invalidate, mesh]);
-  if (!mesh) return null;
+  const { compared, later } = useHistoryShown();
+  const found = useComparedSteps(id, revision, compared?.id ?? null, later?.id ?? null).data;
+  const was = useMesh(compared && found?.skin?.triangles ? found.skin.key : null)?.mesh.geometry;
+  const then = useMesh(later && found?.later?.triangles ? found.later.key : null)?.mesh.geometry;
   return (
-    <mesh geometry={mesh.mesh.geometry} raycast={() => null} renderOrder={5}>
-      <meshStandardMaterial
-        color={INK.keep}
-        transparent
-        opacity={0.34}
-        depthWrite={false}
-        side={THREE.FrontSide}
-        polygonOffset
-        polygonOffsetFactor={1}
-        polygonOffsetUnits={1}
-      />
-    </mesh>
+    <>
+      {later && then && <Solid geometry={then} />}
+      {compared && was && <Glassy geometry={was} />}
+    </>
   );
 }
+
+type Props = { geometry: THREE.BufferGeometry };
+
+const Solid = ({ geometry }: Props) => (
+  <mesh geometry={geometry} raycast={() => null} castShadow receiveShadow>
+    <meshStandardMaterial color={INK.clay} roughness={0.9} />
+  </mesh>
+);
+
+const Glassy = ({ geometry }: Props) => (
+  <mesh geometry={geometry} raycast={() => null} renderOrder={5}>
+    <meshStandardMaterial
+      color={INK.keep}
+      transparent
+      opacity={0.34}
+      depthWrite={false}
+      side={FrontSide}
+      polygonOffset
+      polygonOffsetFactor={1}
+      polygonOffsetUnits={1}
+    />
+  </mesh>
+);

@@ -10,7 +10,7 @@ import { toggleHistory, useHistoryShown } from './shown';
 import { WayRow } from './WayRow';
 
 export function HistoryPanel({ open }: { open: Open }) {
-  const { shown, compared } = useHistoryShown();
+  const { shown, compared, later } = useHistoryShown();
   if (!shown) return null;
   return (
     <aside className="history" aria-label="History">
@@ -21,7 +21,7 @@ export function HistoryPanel({ open }: { open: Open }) {
         </button>
       </header>
       <Steps open={open} />
-      {compared && <Compared open={open} step={compared} />}
+      {compared && <Compared open={open} step={compared} later={later} />}
     </aside>
   );
 }

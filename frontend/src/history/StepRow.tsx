@@ -7,7 +7,7 @@ import { useHistoryActions, useStepPicture } from '../api/history';
 import { CardMenu } from '../controls/CardMenu';
 import { day } from '../controls/format';
 import type { Open } from '../controls/PieceFrame';
-import { useHistoryShown } from './shown';
+import { compareBoth, useHistoryShown } from './shown';
 
 type Props = { open: Open; step: HistoryStep; here: boolean; later: boolean };
 
@@ -15,7 +15,8 @@ export function StepRow({ open, step, here, later }: Props) {
   const [naming, setNaming] = useState(false);
   const { name, copy } = useHistoryActions(open.id);
   const navigate = useNavigate();
-  const compared = useHistoryShown((s) => s.compared?.id === step.id);
+  const { compared: first, later: second } = useHistoryShown();
+  const compared = first?.id === step.id || second?.id === step.id;
   const copied = async () => {
     const called = `${open.state.piece.name.slice(0, 60)}: ${step.version ?? `step ${step.number}`}`.slice(
       0,
@@ -74,10 +75,15 @@ export function StepRow({ open, step, here, later }: Props) {
         <Dropdown.Item
           as="button"
           disabled={here}
-          onClick={() => useHistoryShown.setState({ compared: step })}
+          onClick={() => useHistoryShown.setState({ compared: step, later: null })}
         >
           Compare with the piece
         </Dropdown.Item>
+        {first && !compared && (
+          <Dropdown.Item as="button" onClick={() => compareBoth(first, step)}>
+            Compare with {first.version ?? `step ${first.number}`}
+          </Dropdown.Item>
+        )}
         <Dropdown.Item as="button" onClick={() => void copied()}>
           Begin a new piece from here
         </Dropdown.Item>

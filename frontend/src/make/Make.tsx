@@ -7,7 +7,7 @@ import { BEGINNING, useEditor } from '../controls/editor';
 import { handOver, meshesAmong } from '../controls/meshFiles';
 import { PieceFrame, useOpenPiece } from '../controls/PieceFrame';
 import { usePicture } from '../controls/usePicture';
-import { EarlierSkin } from '../history/EarlierSkin';
+import { EarlierSkin, useBothEarlier } from '../history/EarlierSkin';
 import { apartBox } from '../viewport/apart';
 import { partsBox, wholeBox } from '../viewport/boxes';
 import { FloorDisc } from '../viewport/FloorDisc';
@@ -26,8 +26,9 @@ import { JoinBar } from './JoinBar';
 import { JustNow } from './JustNow';
 import { makeRunners, useKeys } from './keys';
 import { MeasureMarks } from './MeasureMarks';
-import { openMeasures } from './measures';
 import { Recipe } from './Recipe';
+import { ReferencePictures } from './ReferencePictures';
+import { bringInPictures, picturesAmong } from './references';
 import { SectionPanel } from './SectionPanel';
 import { Teach } from './Teach';
 import { Tray } from './Tray';
@@ -44,6 +45,7 @@ export function Make() {
   const actions = useMemo(() => (open ? makeActions(open, preferences) : null), [open, preferences]);
   const context = useDragContext(open, view);
   const live = useMemo(() => liveOf(context), [context]);
+  const bothEarlier = useBothEarlier();
   const dragging = useEditor((s) => s.drag !== null);
   const tool = toolNamed(useEditor((s) => s.tool));
   const scene = open?.state.scene ?? null;
@@ -54,7 +56,6 @@ export function Make() {
   // biome-ignore lint/correctness/useExhaustiveDependencies: another piece begins anew
   useEffect(() => {
     useEditor.getState().set({ ...BEGINNING, chosen });
-    if (open) openMeasures(open.id);
   }, [open?.id]);
 
   const framing = useMemo(
@@ -108,6 +109,8 @@ export function Make() {
               onDragOver={(e) => e.preventDefault()}
               onDrop={(e) => {
                 e.preventDefault();
+                const pictures = picturesAmong(e.dataTransfer.files);
+                if (pictures.length) void bringInPictures(open, pictures);
                 const files = meshesAmong(e.dataTransfer.files);
                 if (files.length === 0) return;
                 handOver(files);
@@ -115,7 +118,7 @@ export function Make() {
               }}
             >
               <View piece={open.id} scene={scene} handle={view} onReady={ready}>
-                {scene && (
+                {scene && !bothEarlier && (
                   <PieceView
                     piece={open.id}
                     scene={scene}
@@ -125,7 +128,12 @@ export function Make() {
                   />
                 )}
                 <EarlierSkin id={open.id} revision={open.state.revision} />
-                <MeasureMarks skin={scene?.result?.key ?? null} />
+                <MeasureMarks
+                  measures={open.state.piece.measures ?? []}
+                  skin={scene?.result?.key ?? null}
+                  onDrop={(id) => void open.work.edit({ kind: 'drop_measures', ids: [id] })}
+                />
+                <ReferencePictures pictures={open.state.piece.pictures ?? []} />
                 <FloorDisc />
                 {context && (
                   <>
@@ -145,7 +153,8 @@ export function Make() {
               <ViewButtons framing={framing} preferences={preferences} run={runners} />
               <ViewDial rig={() => view.rig} />
               {open.known.size === 0 ? (
-                <Teach />
+                // Over a picture to begin by it would only be in the way.
+                !open.state.piece.pictures?.length && <Teach />
               ) : (
                 <NothingLeft shown={scene?.soundness?.triangles === 0} undo={actions.undo} />
               )}

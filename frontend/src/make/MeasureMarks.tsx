@@ -2,18 +2,27 @@
 import { Html, Line } from '@react-three/drei';
 import { useMemo } from 'react';
 import * as THREE from 'three';
+import type { Measure } from '../api/client';
 import { short } from '../controls/format';
 import { INK } from '../theme/ink';
-import { distance, dropMeasure, type Measure, saySpot, sayWays, useMeasures } from './measures';
+import { distance, saySpot, sayWays } from './measures';
 
 /** px that a label takes, with some air. */
 const LABEL = { width: 264, height: 46 };
 
-export function MeasureMarks({ skin }: { skin: string | null }) {
-  const list = useMeasures((s) => s.list);
+type Props = { measures: Measure[]; skin: string | null; onDrop: (id: string) => void };
+
+/** skin: the key of what stands there now: of what was measured on another, that is said. */
+export function MeasureMarks({ measures, skin, onDrop }: Props) {
   const clear = useMemo(() => standClear(), []);
-  return list.map((measure, i) => (
-    <Mark key={measure.id} measure={measure} stale={measure.key !== skin} place={clear(i)} />
+  return measures.map((measure, i) => (
+    <Mark
+      key={measure.id}
+      measure={measure}
+      stale={measure.skin !== skin}
+      place={clear(i)}
+      onDrop={() => onDrop(measure.id)}
+    />
   ));
 }
 
@@ -36,8 +45,10 @@ function standClear(): (index: number) => Place {
   };
 }
 
-function Mark({ measure, stale, place }: { measure: Measure; stale: boolean; place: Place }) {
-  const { id, from, to } = measure;
+type MarkProps = { measure: Measure; stale: boolean; place: Place; onDrop: () => void };
+
+function Mark({ measure, stale, place, onDrop }: MarkProps) {
+  const { start: from, end: to } = measure;
   const ends = to ? [from.point, to.point] : [from.point];
   const middle = new THREE.Vector3();
   for (const end of ends) middle.addScaledVector(new THREE.Vector3(...end), 1 / ends.length);
@@ -59,10 +70,10 @@ function Mark({ measure, stale, place }: { measure: Measure; stale: boolean; pla
       <Html position={middle} calculatePosition={place} zIndexRange={[6, 5]} wrapperClass="see-through">
         <div className={`measured ${stale ? 'stale' : ''}`} data-mm={to ? distance(from, to) : undefined}>
           {to ? <b>{short(distance(from, to), 3)} mm</b> : <b>{saySpot(from)}</b>}
-          <button type="button" aria-label="Take this measure away" onClick={() => dropMeasure(id)}>
+          <button type="button" aria-label="Take this measure away" onClick={onDrop}>
             ×
           </button>
-          {to && <small>{sayWays({ from, to })}</small>}
+          {to && <small>{sayWays(from, to)}</small>}
           {stale && <small>the piece has changed since</small>}
         </div>
       </Html>

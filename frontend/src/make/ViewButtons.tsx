@@ -10,7 +10,7 @@ import { over } from '../viewport/room';
 import type { Framing, Runners } from './keys';
 import { TOOLS } from './tools/registry';
 
-const buttons = (under: 'view' | 'pick') =>
+const buttons = (under: 'looks' | 'view' | 'pick') =>
   TOOLS.flatMap(({ name, button }) => (button?.under === under ? [{ name, ...button }] : []));
 
 type Props = { framing: Framing; preferences: Preferences; run: Runners };
@@ -57,6 +57,7 @@ export function ViewButtons({ framing, preferences, run }: Props) {
             </Dropdown.Item>
           </Dropdown.Menu>
         </Dropdown>
+        <ToolButtons under="looks" />
       </div>
       <div className="view-buttons" {...over('top')}>
         <button
@@ -93,17 +94,7 @@ export function ViewButtons({ framing, preferences, run }: Props) {
             ))}
           </Dropdown.Menu>
         </Dropdown>
-        {buttons('view').map(({ name, word, title }) => (
-          <button
-            key={name}
-            type="button"
-            className="plain small"
-            title={title}
-            onClick={() => set({ tool: name })}
-          >
-            {word}
-          </button>
-        ))}
+        <ToolButtons under="view" />
         <button
           type="button"
           className="plain small"
@@ -116,4 +107,19 @@ export function ViewButtons({ framing, preferences, run }: Props) {
       </div>
     </>
   );
+}
+
+function ToolButtons({ under }: { under: 'looks' | 'view' }) {
+  const set = useEditor((s) => s.set);
+  return buttons(under).map(({ name, word, title }) => (
+    <button
+      key={name}
+      type="button"
+      className="plain small"
+      title={title}
+      onClick={() => set({ tool: name })}
+    >
+      {word}
+    </button>
+  ));
 }

@@ -1,36 +1,6 @@
-/** What was measured on a piece: kept in this browser, with the piece, until it is taken away. */
-import { create } from 'zustand';
+/** What was measured on a piece, in numbers and words. */
 import type { MeasuredSpot as Spot } from '../api/client';
 import { short } from '../controls/format';
-import { keepList, keptList } from '../controls/keptList';
-
-/** Between two spots, or of one. key: of the skin that it was measured on. */
-export type Measure = { id: string; key: string; from: Spot; to: Spot | null };
-
-type Measures = { piece: string; list: Measure[] };
-
-const place = (piece: string) => `measures ${piece}`;
-
-/** More would be read by nobody. */
-const MOST = 40;
-
-export const useMeasures = create<Measures>(() => ({ piece: '', list: [] }));
-
-/** Those of a piece, as they were left. */
-export function openMeasures(piece: string) {
-  useMeasures.setState({ piece, list: keptList<Measure>(place(piece)) });
-}
-
-export const addMeasure = (measure: Measure) => keep((list) => [...list, measure].slice(-MOST));
-export const dropMeasure = (id: string) => keep((list) => list.filter((m) => m.id !== id));
-export const clearMeasures = () => keep(() => []);
-
-function keep(change: (list: Measure[]) => Measure[]) {
-  const { piece, list } = useMeasures.getState();
-  const next = change(list);
-  useMeasures.setState({ list: next });
-  keepList(place(piece), next);
-}
 
 /** mm between two points. */
 export const distance = (a: Spot, b: Spot): number =>
@@ -47,13 +17,13 @@ const onFace = ({ kind }: Spot) => kind === 'surface' || kind === 'middle';
 /** What there is to say of one spot, in words. */
 export function saySpot(spot: Spot): string {
   const said = [`${spot.kind}, ${short(spot.point[2], 2)} mm over the floor`];
-  if (spot.radius !== null) said.push(`round of radius ${short(spot.radius, 3)} mm`);
-  if (spot.thickness !== null && onFace(spot)) said.push(`${short(spot.thickness, 3)} mm thick`);
+  if (spot.radius != null) said.push(`round of radius ${short(spot.radius, 3)} mm`);
+  if (spot.thickness != null && onFace(spot)) said.push(`${short(spot.thickness, 3)} mm thick`);
   return said.join(' · ');
 }
 
 /** The ways along the axes, and the angle where both ends lie on faces. */
-export function sayWays({ from, to }: { from: Spot; to: Spot }): string {
+export function sayWays(from: Spot, to: Spot): string {
   const ways = from.point.map((v, k) => short(Math.abs((to.point[k] as number) - v), 2)).join(', ');
   const angle = onFace(from) && onFace(to) ? ` · faces ${short(angleBetween(from, to), 2)}°` : '';
   return `x, y, z: ${ways}${angle}`;

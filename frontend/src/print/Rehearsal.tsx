@@ -5,6 +5,7 @@ import { ended } from '../api/jobs';
 import type { Checked, Lying, Place, PrintDetails } from '../api/printing';
 import { duration, plural, short, volume } from '../controls/format';
 import type { Open } from '../controls/PieceFrame';
+import { ShowLink } from '../controls/ShowLink';
 import { JobBar } from '../jobs/JobBar';
 import { MakingOf } from './MakingOf';
 import { PrintRun } from './PrintRun';
@@ -57,6 +58,7 @@ export function Rehearsal({ open, job, again, lies, copies, details, show, follo
       <TakeOut open={open} sound={scene?.soundness?.sound ?? true} />
       <MakingOf open={open} />
       <Turntable open={open} />
+      <ShowLink id={open.id} />
     </aside>
   );
 }

@@ -42,8 +42,9 @@ function bytesOf({ geometry, data }: Drawable): number {
   );
 }
 
+/** key: of a mesh, or an address of its own, as one that is shown by a link has. */
 async function fetchMesh(key: string): Promise<ArrayBuffer> {
-  const response = await fetch(`/api/meshes/${key}`);
+  const response = await fetch(key.startsWith('/') ? key : `/api/meshes/${key}`);
   if (!response.ok) throw new Away('A mesh of this piece is not at hand.');
   return response.arrayBuffer();
 }

@@ -1,4 +1,4 @@
-"""Mesh assets by SHA-256."""
+"""Files that stand beside pieces, by SHA-256: meshes and reference pictures."""
 
 from __future__ import annotations
 
@@ -22,6 +22,10 @@ def keep_asset(session: Session, sha256: str, data: bytes) -> None:
 
 def asset_data(session: Session, sha256: str) -> bytes | None:
     return session.scalar(select(AssetRow.data).where(AssetRow.sha256 == sha256))
+
+
+def asset_is_kept(session: Session, sha256: str) -> bool:
+    return session.scalar(select(AssetRow.at).where(AssetRow.sha256 == sha256)) is not None
 
 
 def stored_assets(sessions: Sessions) -> Assets:

@@ -11,14 +11,15 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import func, select, update
+from sqlalchemy import func, insert, select, update
 from sqlalchemy.orm import Session
 
 from noble_clay.core.errors import ClayError, PieceError, Problem
+from noble_clay.core.formats.steps import PackedHistory, PackedStep
 from noble_clay.core.piece.edits import apply, edit_from_values
 from noble_clay.core.piece.raw import taken_back
 from noble_clay.core.piece.read import piece_from_values
-from noble_clay.store.pieces import StoredPiece, create_piece, keep_document, load_piece, row_at, row_of
+from noble_clay.store.pieces import KEPT_EVERY, StoredPiece, create_piece, keep_document, load_piece, row_at, row_of
 from noble_clay.store.tables import EditRow, PieceRow
 
 BEGINNING = 0
@@ -144,6 +145,71 @@ def copy_of(session: Session, piece_id: str, step_id: int, name: str) -> StoredP
     """A new piece, as a step left this one. Raises NoSuchPiece, NoSuchStep, PieceError."""
     piece = piece_from_values(document_at(session, piece_id, step_id))
     return create_piece(session, piece.model_copy(update={"name": name}))
+
+
+def packed(session: Session, piece_id: str) -> PackedHistory:
+    """All steps of a piece, as a pack has them. Raises NoSuchPiece."""
+    row = row_of(session, piece_id)
+    rows = session.scalars(select(EditRow).where(EditRow.piece_id == piece_id).order_by(EditRow.id)).all()
+    numbers = {e.id: number for number, e in enumerate(rows)}
+    steps = tuple(
+        PackedStep(
+            edit=e.edit,
+            inverse=e.inverse,
+            words=e.description,
+            chosen=tuple(e.chosen),
+            before=None if e.before_id is None else numbers[e.before_id],
+            live=e.live,
+            version=e.version,
+            at=e.at,
+        )
+        for e in rows
+    )
+    return PackedHistory(format="noble-clay-history", version=1, position=row.position, steps=steps)
+
+
+def unpack(session: Session, piece_id: str, history: PackedHistory) -> None:
+    """Give a piece that was just begun the steps that led to it."""
+    row = row_of(session, piece_id, lock=True)
+    kept = _kept_on_the_way(row.document, history)
+    depths: list[int] = []
+    values = []
+    for number, step in enumerate(history.steps):
+        depths.append(1 if step.before is None else depths[step.before] + 1)
+        values.append(
+            {
+                "piece_id": piece_id,
+                "number": depths[-1],
+                "revision": number + 1,
+                "request_id": f"unpacked-{number}",
+                "edit": step.edit,
+                "inverse": step.inverse,
+                "description": step.words,
+                "chosen": list(step.chosen),
+                "live": step.live,
+                "document": kept.get(number),
+                "version": step.version,
+                "at": step.at,
+            }
+        )
+    if values:
+        ids = session.scalars(insert(EditRow).returning(EditRow.id, sort_by_parameter_order=True), values).all()
+        after = [(i, step.before) for i, step in zip(ids, history.steps, strict=True) if step.before is not None]
+        if after:
+            session.execute(update(EditRow), [{"id": i, "before_id": ids[before]} for i, before in after])
+    row.position, row.revision = history.position, len(values)
+    session.flush()
+
+
+def _kept_on_the_way(document: dict[str, Any], history: PackedHistory) -> dict[int, dict[str, Any]]:
+    """What every so many steps of the line left, by their number in the pack; as edits keep it when they are made."""
+    found = {}
+    line = [(number, step) for number, step in enumerate(history.steps) if step.live][: history.position]
+    for depth, (number, step) in reversed(list(enumerate(line, 1))):
+        if depth % KEPT_EVERY == 0:
+            found[number] = document
+        document = taken_back(document, step.inverse)
+    return found
 
 
 def picture_of(session: Session, piece_id: str, step_id: int) -> bytes | None:

@@ -114,9 +114,13 @@ def settle_job(session: Session, job_id: str) -> None:
 
 
 def free_stalled(session: Session) -> list[str]:
-    """Jobs whose worker has died wait again; and those that wait and may have been missed. Their ids."""
+    """Jobs whose worker has died wait again; and those that wait and may have been missed. Their ids.
+
+    A beat that is still to come is of before the clock was put back: a worker that lives beats again at once.
+    """
     now = datetime.now(UTC)
-    stalled = JobRow.state == "running", JobRow.beat_at < now - STALLED
+    silent = (JobRow.beat_at < now - STALLED) | (JobRow.beat_at > now + STALLED)
+    stalled = JobRow.state == "running", silent
     freed = list(session.scalars(update(JobRow).where(*stalled).values(state="waiting").returning(JobRow.id)))
     missed = JobRow.state == "waiting", JobRow.created_at < now - STALLED
     for job_id in freed:

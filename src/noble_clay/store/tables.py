@@ -17,6 +17,7 @@ class Base(DeclarativeBase):
 class PieceRow(Base):
     """A piece as it stands now. position: how many of its live edits are applied; the rest can be redone. bed: how
     it lies for printing, once that was said. in_drawer: it is a part of the maker's drawer, as its document says.
+    link: to its read-only page, where it has one.
     """
 
     __tablename__ = "pieces"
@@ -35,6 +36,7 @@ class PieceRow(Base):
     soundness: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     soundness_revision: Mapped[int | None]
     bed: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    link: Mapped[str | None] = mapped_column(unique=True)
     in_drawer: Mapped[bool] = mapped_column(Computed("document -> 'drawer' is not null", persisted=True), index=True)
 
 
@@ -129,7 +131,7 @@ class FindingsRow(Base):
 
 
 class AssetRow(Base):
-    """A mesh brought in or mended, as GLB."""
+    """A mesh brought in or mended, as GLB; or a reference picture."""
 
     __tablename__ = "assets"
 

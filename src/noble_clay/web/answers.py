@@ -208,18 +208,6 @@ class CutFaceAnswer(BaseModel):
     hatched: list[int]
 
 
-class SpotAnswer(BaseModel):
-    """A point to measure from. kind: what it was caught by. normal: of the face that was met; radius: of the ball or
-    cylinder that the face is of, thickness: straight in from the surface, mm.
-    """
-
-    point: Triple
-    kind: Literal["corner", "edge", "middle", "surface"]
-    normal: Triple
-    radius: float | None
-    thickness: float | None
-
-
 class MarkAnswer(BaseModel):
     """What is odd about how a part meets another. by: mm on the wheel that would mend it; gap: of one that floats."""
 

@@ -22,6 +22,7 @@ from noble_clay.solvers.seat import SolverFailed
 from noble_clay.store.database import is_away
 from noble_clay.store.history import NoSuchStep
 from noble_clay.store.jobs import NoSuchJob
+from noble_clay.store.links import NoSuchLink
 from noble_clay.store.pieces import NoSuchPiece, StaleRevision
 from noble_clay.web import (
     adjust,
@@ -34,8 +35,10 @@ from noble_clay.web import (
     edits,
     history,
     jobs,
+    links,
     looking,
     mend,
+    pictures,
     piece_jobs,
     pieces,
     preferences,
@@ -84,6 +87,8 @@ def create_app(shop: Workshop | None = None) -> FastAPI:
         pieces.router,
         edits.router,
         history.router,
+        pictures.router,
+        links.router,
         looking.router,
         adjust.router,
         draft_socket.router,
@@ -119,6 +124,7 @@ STATUS: dict[type[Exception], int] = {
     NoSuchPiece: 404,
     NoSuchJob: 404,
     NoSuchStep: 404,
+    NoSuchLink: 404,
     StaleRevision: 409,
     SolverFailed: 503,
     Fault: 500,

@@ -9,10 +9,11 @@ from fastapi import APIRouter, Response
 from pydantic import BaseModel, Field
 
 from noble_clay.core.adjust.adjust import Floor, standing_on
-from noble_clay.core.errors import Fault
+from noble_clay.core.errors import Fault, PieceError, Problem
 from noble_clay.core.fields import Coordinate
 from noble_clay.core.piece.edits import AnyEdit
 from noble_clay.core.piece.edits.bake import Bake
+from noble_clay.core.piece.edits.beside import KeepPicture
 from noble_clay.core.piece.edits.parts import AddParts
 from noble_clay.core.piece.models import MeshAsset, Op, Part, PartId, Place
 from noble_clay.core.primitives.registry import AnyPrimitive
@@ -20,7 +21,7 @@ from noble_clay.core.registry import kind_of
 from noble_clay.solvers.pool import MAKING_PATIENCE
 from noble_clay.solvers.seat import SolverFailed
 from noble_clay.store import pieces as store
-from noble_clay.store.assets import keep_asset
+from noble_clay.store.assets import asset_is_kept, keep_asset
 from noble_clay.web.answers import PieceState, StepFactsAnswer
 from noble_clay.web.pieces import PieceId
 from noble_clay.web.state import AWorkshop, Workshop, answered, settled, state_response
@@ -81,6 +82,10 @@ async def post_edit(shop: AWorkshop, piece_id: PieceId, request: EditRequest) ->
     """Apply an edit. From the moment of the answer it is kept."""
     if request.edit.may_be_impossible:
         await _check_possible(shop, piece_id, request.edit)
+    if isinstance(request.edit, KeepPicture):
+        asset = request.edit.picture.asset
+        if not await shop.stored(lambda session: asset_is_kept(session, asset)):
+            raise PieceError(Problem("this picture is not here; bring it in first", field="picture.asset"))
     return await applied(shop, piece_id, request.base_revision, request.request_id, request.edit)
 
 

@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
+import os
 import re
+from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers
 from starlette.responses import JSONResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 OURS = re.compile(r"(127\.0\.0\.1|localhost|\[::1\])(:[0-9]{1,5})?")
+SHOWN_AT = os.environ.get("NOBLE_CLAY_SHOWN_AT", "").rstrip("/") or None
+"""Where the read-only pages of pieces are reached from outside, "https://clay.example.org": by that name this server
+answers for nothing else.
+"""
+
+FOR_ANYONE = re.compile(r"/(look/|api/look/|assets/|seal\.svg$|favicon)")
 MB = 1_000_000
-LIMITS = {"/bring-in": 600 * MB, "/pieces/open": 60 * MB, "/thumbnail": 1 * MB}
+LIMITS = {"/bring-in": 600 * MB, "/pieces/open": 60 * MB, "/thumbnail": 1 * MB, "/pictures": 40 * MB}
 """Largest request body by the end of its path; any other: `LIMIT`."""
 LIMIT = 20 * MB
 
@@ -57,7 +65,8 @@ class Guards:
                 return
             await self.app(scope, receive, send)
             return
-        refusal = _refusal(headers) or _too_large(scope, headers)
+        refusal = None if _for_anyone(scope, headers) else _refusal(headers)
+        refusal = refusal or _too_large(scope, headers)
         if refusal is not None:
             await refusal(scope, receive, _with_headers(send, scope["path"]))
             return
@@ -71,6 +80,12 @@ class Guards:
 def host_is_ours(host: str) -> bool:
     """Whether a Host header (name and maybe port) is a loopback name."""
     return OURS.fullmatch(host) is not None
+
+
+def _for_anyone(scope: Scope, headers: Headers) -> bool:
+    """Whether it asks, by the name for that, for what is shown to anyone who has a link."""
+    shown = SHOWN_AT is not None and headers.get("host", "") == urlsplit(SHOWN_AT).netloc
+    return shown and scope["method"] in ("GET", "HEAD") and FOR_ANYONE.match(scope["path"]) is not None
 
 
 def _refusal(headers: Headers) -> JSONResponse | None:

@@ -92,10 +92,13 @@ class DifferenceAnswer(BaseModel):
 
 
 class CompareStepsAnswer(BaseModel):
-    """What the piece as it is now has that it had not at a step, and the skin that it had there."""
+    """What the later of two states has that the earlier had not, and the skin of the earlier; with that of the later,
+    where it is a step as well.
+    """
 
     differences: list[DifferenceAnswer]
     skin: ResultView | None
+    later: ResultView | None
 
 
 @router.get("")
@@ -161,19 +164,32 @@ async def copy_step(shop: AWorkshop, piece_id: PieceId, step: StepInPath, reques
 
 
 @router.get("/{step}/compare")
-async def compare_step(shop: AWorkshop, piece_id: PieceId, step: StepInPath) -> CompareStepsAnswer:
-    """What the piece as it is now has that it had not at a step. Where what it was cannot be made, there is no skin."""
-    now = (await shop.load(piece_id)).piece
+async def compare_step(
+    shop: AWorkshop, piece_id: PieceId, step: StepInPath, later: Annotated[int | None, Query(ge=0, le=2**31 - 1)] = None
+) -> CompareStepsAnswer:
+    """What the piece as it is now, or as the step `later` left it, has that it had not at a step. Where what it was
+    cannot be made, there is no skin.
+    """
     document = await shop.stored(lambda session: store.document_at(session, piece_id, step))
+    if later is None:
+        now, skin = (await shop.load(piece_id)).piece, None
+    else:
+        to = await shop.stored(lambda session: store.document_at(session, piece_id, later))
+        now, skin = await run_in_threadpool(piece_from_values, to), await _skin(shop, piece_id, later, to)
     found = await run_in_threadpool(lambda: differences(piece_from_values(document), now))
-    try:
-        skin = await _aside(shop, piece_id, step, "skin", document)
-    except PieceError:
-        skin = None
     return CompareStepsAnswer(
         differences=[DifferenceAnswer.model_validate(d, from_attributes=True) for d in found],
-        skin=skin and ResultView.model_validate(skin),
+        skin=await _skin(shop, piece_id, step, document),
+        later=skin,
     )
+
+
+async def _skin(shop: Workshop, piece_id: str, step: int, document: dict[str, Any]) -> ResultView | None:
+    """None where it cannot be made."""
+    try:
+        return ResultView.model_validate(await _aside(shop, piece_id, step, "skin", document))
+    except PieceError:
+        return None
 
 
 @router.get("/{step}/picture", response_class=Response)

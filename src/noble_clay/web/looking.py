@@ -8,7 +8,8 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from noble_clay.core.fields import Coordinate, Point
-from noble_clay.web.answers import CutFaceAnswer, SpotAnswer
+from noble_clay.core.piece.beside import MeasuredSpot
+from noble_clay.web.answers import CutFaceAnswer
 from noble_clay.web.pieces import PieceId
 from noble_clay.web.state import AWorkshop
 
@@ -39,8 +40,8 @@ async def cut_face(shop: AWorkshop, piece_id: PieceId, request: SectionRequest) 
 
 
 @router.post("/spot")
-async def measure_spot(shop: AWorkshop, piece_id: PieceId, request: SpotRequest) -> SpotAnswer:
+async def measure_spot(shop: AWorkshop, piece_id: PieceId, request: SpotRequest) -> MeasuredSpot:
     """What of the joined piece a ray meets first, to measure from."""
     document = await shop.document(piece_id)
     found = await shop.answer(piece_id, "spot", document, request.eye, request.direction, request.reach)
-    return SpotAnswer.model_validate(found)
+    return MeasuredSpot.model_validate(found)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+import re
 import time
 from contextlib import suppress
 from dataclasses import asdict
@@ -20,6 +21,7 @@ from starlette.websockets import WebSocketDisconnect
 
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.formats.file_names import plain_name
+from noble_clay.core.formats.pictures import PNG, check_picture
 from noble_clay.core.formats.pieces import PieceFile, piece_json, piece_pack, read_piece_file
 from noble_clay.core.formats.registry import FORMATS, ending_of_several
 from noble_clay.core.piece.models import Name, Piece
@@ -27,7 +29,8 @@ from noble_clay.solvers.desk import state_key
 from noble_clay.solvers.pool import MAKING_PATIENCE
 from noble_clay.store import pieces as store
 from noble_clay.store import shelf
-from noble_clay.store.assets import asset_data, keep_asset
+from noble_clay.store.assets import asset_data, asset_is_kept, keep_asset
+from noble_clay.store.history import packed, unpack
 from noble_clay.store.pieces import StoredPiece, Unreadable
 from noble_clay.web.answers import CountAnswer, PieceCard, PieceState, Soundness
 from noble_clay.web.sockets import until_gone
@@ -44,6 +47,9 @@ if TYPE_CHECKING:
     ExportFormat = str
 else:
     ExportFormat = Literal[tuple(MEDIA)]
+ASSET_NAMED = re.compile(r'"asset":"([0-9a-f]{64})"')
+"""A mesh or picture that a step of the history names."""
+
 NOTE_SECONDS = 0.1
 """Between two looks of a piece's socket at how far its making is."""
 
@@ -86,20 +92,34 @@ async def open_piece(shop: AWorkshop, request: Request) -> Response:
 
     def keep(session: Session) -> StoredPiece:
         keep_assets(session, file)
-        return store.create_piece(session, file.piece)
+        kept = store.create_piece(session, file.piece)
+        if file.picture is not None:
+            store.keep_thumbnail(session, kept.id, 0, file.picture)
+        if file.history is None:
+            return kept
+        unpack(session, kept.id, file.history)
+        return store.load_piece(session, kept.id)
 
     return await state_response(shop, await shop.stored(keep), status=201)
 
 
 def keep_assets(session: Session, file: PieceFile) -> None:
-    """Keep the meshes of a piece file. Raises PieceError where one that it names is neither in it nor kept already."""
+    """Keep the meshes and pictures of a piece file. Raises PieceError where one that it names is neither in it nor kept
+    already, and for a picture that is none.
+    """
     for sha256, asset in file.assets.items():
         keep_asset(session, sha256, asset)
     for part in file.piece.walk():
-        if part.mesh is not None and asset_data(session, part.mesh.asset) is None:
+        if part.mesh is not None and not asset_is_kept(session, part.mesh.asset):
             raise PieceError(
                 Problem("its mesh is not in the file; open the .claypack of this piece", part.id, "mesh.asset")
             )
+    for picture in file.piece.pictures:
+        data = asset_data(session, picture.asset)
+        if data is None:
+            words = f"its picture {picture.name} is not in the file; open the .claypack of this piece"
+            raise PieceError(Problem(words, field="pictures"))
+        check_picture(data, picture.ending, picture.pixels)
 
 
 @router.get("/{piece_id}", response_model=PieceState)
@@ -168,7 +188,7 @@ async def put_thumbnail(
 ) -> None:
     """Keep the page's own picture of a revision."""
     png = await request.body()
-    if not png.startswith(b"\x89PNG\r\n\x1a\n"):
+    if not png.startswith(PNG):
         raise PieceError(Problem("the picture is not a PNG"))
 
     def keep() -> None:
@@ -185,11 +205,13 @@ async def export_piece(
     file_format: Annotated[ExportFormat, Query(alias="format")],
     coarser: Annotated[float, Query(ge=0, le=10)] = 0.0,
     apart: bool = False,
+    history: bool = True,
 ) -> Response:
     """The piece as a file to take away. One that cannot be read goes as a piece file, as it is kept.
 
     coarser: mm by which the surface in a mesh file may be elsewhere, so that it has fewer triangles. apart: a body for
-    each line of the recipe, which fill the piece between them; formats that hold one only come in a ZIP.
+    each line of the recipe, which fill the piece between them; formats that hold one only come in a ZIP. history:
+    whether a pack tells how the piece was made.
     """
     try:
         kept = await shop.load(piece_id)
@@ -199,7 +221,7 @@ async def export_piece(
         document = await shop.stored(lambda session: store.raw_document(session, piece_id))
         return _as_file(error.broken.name, file_format, json.dumps(document, indent=1).encode())
     if file_format in ("clay.json", "claypack"):
-        data = await run_in_threadpool(_piece_file, shop, kept.piece, file_format)
+        data = await run_in_threadpool(_piece_file, shop, kept, file_format, history)
     else:
         document = await run_in_threadpool(kept.piece.dump)
         question = shop.pool.ask(piece_id, "export", document, file_format, coarser, apart, patience=MAKING_PATIENCE)
@@ -209,13 +231,15 @@ async def export_piece(
     return _as_file(kept.piece.name, file_format, data)
 
 
-def _piece_file(shop: Workshop, piece: Piece, file_format: str) -> bytes:
+def _piece_file(shop: Workshop, kept: StoredPiece, file_format: str, with_history: bool) -> bytes:
     if file_format == "clay.json":
-        return piece_json(piece)
-    used = {p.mesh.asset for p in piece.walk() if p.mesh}
+        return piece_json(kept.piece)
     with shop.transaction() as session:
+        steps = packed(session, kept.id) if with_history else None
+        used = {*kept.piece.assets, *(ASSET_NAMED.findall(steps.text()) if steps else ())}
         assets = {sha: data for sha in used if (data := asset_data(session, sha)) is not None}
-    return piece_pack(PieceFile(piece, assets))
+        picture = store.thumbnail(session, kept.id)
+    return piece_pack(PieceFile(kept.piece, assets, steps, picture))
 
 
 def _as_file(name: str, file_format: str, data: bytes) -> Response:

@@ -10,11 +10,13 @@ from pydantic import ConfigDict, Field, model_validator
 
 from noble_clay.core.fields import Flag, IsNumber, Model, Storable
 from noble_clay.core.measure.contact import SINK_MM
+from noble_clay.core.piece.models import Colour
 from noble_clay.core.printing.profiles import FILAMENTS, PRINTERS, Filament, Printer
 from noble_clay.store.preferences import keep_preferences, load_preferences
 from noble_clay.web.state import AWorkshop
 
 router = APIRouter(prefix="/api/preferences", tags=["preferences"])
+MOST_GLAZES = 24
 Step = Annotated[float, Field(ge=0.01, le=100), IsNumber]
 CommandName = Annotated[str, Field(pattern=r"^[a-z-]{1,40}$")]
 Favourite = Annotated[str, Field(pattern=r"^(primitive|preset|kept) [a-z0-9_-]{1,40}$")]
@@ -23,8 +25,8 @@ Chord = Annotated[str, Field(max_length=40), Storable]
 
 class Preferences(Model):
     """shortcuts: key chords of commands whose own are changed, "" for none. Steps in mm and degrees. glazes: how the
-    view shows where parts run together. favourites: what the tray shows first, each a kind and a name.
-    printers, filaments: what pieces are printed with.
+    view shows where parts run together. own_glazes: the maker's palette beside the named glazes. favourites: what the
+    tray shows first, each a kind and a name. printers, filaments: what pieces are printed with.
     """
 
     model_config = ConfigDict(defer_build=False)
@@ -35,6 +37,7 @@ class Preferences(Model):
     sink_mm: Step = SINK_MM
     snapping: Flag = True
     glazes: Literal["line", "mixed"] = "line"
+    own_glazes: Annotated[tuple[Colour, ...], Field(max_length=MOST_GLAZES)] = ()
     favourites: Annotated[tuple[Favourite, ...], Field(max_length=200)] = ()
     printers: Annotated[tuple[Printer, ...], Field(min_length=1, max_length=40)] = PRINTERS
     filaments: Annotated[tuple[Filament, ...], Field(min_length=1, max_length=40)] = FILAMENTS

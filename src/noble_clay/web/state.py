@@ -172,17 +172,27 @@ async def state_response(
     if isinstance(kept, Broken):
         raise Unreadable(kept)
     stored = time.perf_counter()
-    document, key = await run_in_threadpool(_document_and_key, kept)
-    under_way = shop.desk.show(kept.id, kept.revision, document, key)
-    if under_way is not None:
-        await settled(under_way, ANSWER_SECONDS)
-    look = shop.desk.look(kept.id, key)
+    document, look = await _looked_at(shop, kept)
     parts: list[dict[str, Any]] | None = None
     if look.scene is None:
         with suppress(ClayError):  # then the parts are shown as they were
             parts = await shop.answer(kept.id, "outline", document, patience=OUTLINE_SECONDS)
     seconds = {"store": stored - since if since else 0.0, "solver": time.perf_counter() - stored}
     return await run_in_threadpool(_written, shop, kept, look, parts, seconds, status)
+
+
+async def scene_of(shop: Workshop, kept: StoredPiece) -> StateView:
+    """What there is to be shown of a kept piece by now."""
+    return (await _looked_at(shop, kept))[1]
+
+
+async def _looked_at(shop: Workshop, kept: StoredPiece) -> tuple[dict[str, Any], StateView]:
+    """Its document, and what there is to be shown of it after a moment's work on that."""
+    document, key = await run_in_threadpool(_document_and_key, kept)
+    under_way = shop.desk.show(kept.id, kept.revision, document, key)
+    if under_way is not None:
+        await settled(under_way, ANSWER_SECONDS)
+    return document, shop.desk.look(kept.id, key)
 
 
 def _document_and_key(kept: StoredPiece) -> tuple[dict[str, Any], str]:

@@ -3,17 +3,17 @@ import { useEffect, useRef, useState } from 'react';
 import { NumberField } from '../../controls/fields/NumberField';
 import type { Open } from '../../controls/PieceFrame';
 import { GLAZES } from '../../theme/glazes';
-import { glazesOf, keepGlaze, readColour, useOwnGlazes } from './ownGlazes';
+import { glazesOf, readColour, useOwnGlazes } from './ownGlazes';
 import { setPart } from './setPart';
 
 type Props = { open: Open; ids: string[]; colour: string | null; opacity: number };
 
 export function Glaze({ open, ids, colour, opacity }: Props) {
-  const mixed = useOwnGlazes((s) => s.list);
+  const { own: mixed, keep } = useOwnGlazes();
   const own = [...new Set([...glazesOf(open.known), ...mixed])];
   const dip = (into: string) => setPart(open, ids, { colour: into });
   const mix = (into: string) => {
-    keepGlaze(into);
+    keep(into);
     dip(into);
   };
   return (

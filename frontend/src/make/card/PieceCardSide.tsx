@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { useDrawer } from '../../api/drawer';
 import { LetFollow } from '../../controls/LetFollow';
 import type { Open } from '../../controls/PieceFrame';
+import { ShowLink } from '../../controls/ShowLink';
 
 /** The piece is a part of the drawer: where copies of it are, and which of them are to follow what is changed here. */
 function LyingThere({ id }: { id: string }) {
@@ -48,6 +49,7 @@ export function PieceCardSide({ open }: { open: Open }) {
         />
       </div>
       {piece.drawer && <LyingThere id={open.id} />}
+      <ShowLink id={open.id} />
       <div className="section">
         <h3>Next</h3>
         <ul className="ps-3 mb-0">

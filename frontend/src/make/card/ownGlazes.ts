@@ -1,25 +1,24 @@
-/** Glazes beside the named ones: those that parts of this piece have, and those that the maker mixed, in this browser. */
-import { create } from 'zustand';
-import { keepList, keptList } from '../../controls/keptList';
+/** Glazes beside the named ones: those that parts of this piece have, and those that the maker mixed. */
+import { useKeepPreferences, usePreferences } from '../../api/preferences';
 import type { Known } from '../../controls/tree';
 import { GLAZES } from '../../theme/glazes';
 
-const PLACE = 'own glazes';
-const MOST = 12;
+const MOST = 24;
 const COLOUR = /^#[0-9a-f]{6}$/;
 
-export const useOwnGlazes = create<{ list: string[] }>(() => ({
-  list: keptList<string>(PLACE)
-    .filter((c) => COLOUR.test(String(c)))
-    .slice(0, MOST),
-}));
-
-/** The newest first; the oldest goes. */
-export function keepGlaze(colour: string) {
-  if (GLAZES.some((g) => g.colour.toLowerCase() === colour)) return;
-  const list = [colour, ...useOwnGlazes.getState().list.filter((c) => c !== colour)].slice(0, MOST);
-  useOwnGlazes.setState({ list });
-  keepList(PLACE, list);
+/** The maker's own palette, the newest first, and what puts a glaze into it; the oldest goes. */
+export function useOwnGlazes(): { own: string[]; keep: (colour: string) => void } {
+  const preferences = usePreferences();
+  const change = useKeepPreferences();
+  const own = preferences.own_glazes;
+  return {
+    own,
+    keep: (colour) => {
+      if (GLAZES.some((g) => g.colour.toLowerCase() === colour)) return;
+      const glazes = [colour, ...own.filter((c) => c !== colour)].slice(0, MOST);
+      change.mutate({ ...preferences, own_glazes: glazes });
+    },
+  };
 }
 
 /** "#A1B" or "a1b2c3" as "#aa11bb" is written; null for what is no colour. */

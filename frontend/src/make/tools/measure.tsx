@@ -12,7 +12,7 @@ import { wholeBox } from '../../viewport/boxes';
 import { firstHit, mmPerPixel, rayNumbers } from '../../viewport/pointer';
 import { useFacePointer } from '../../viewport/useFacePointer';
 import { SpotDot } from '../MeasureMarks';
-import { addMeasure, clearMeasures, saySpot, useMeasures } from '../measures';
+import { saySpot } from '../measures';
 import { Leave } from './Leave';
 import type { ToolProps, ViewTool } from './tool';
 
@@ -29,7 +29,11 @@ const REACH_PX = 10;
 /** The spot that is pointed at, and the first of two. */
 const useSpots = create<{ over: Spot | null; first: Spot | null }>(() => ({ over: null, first: null }));
 
-const keyOf = ({ open }: ToolProps) => open.state.scene?.result?.key ?? '';
+const keep = ({ open }: ToolProps, start: Spot, end?: Spot) =>
+  open.work.edit({
+    kind: 'keep_measure',
+    measure: { id: newRequestId(), skin: open.state.scene?.result?.key ?? 'none', start, end },
+  });
 
 function Measuring(props: ToolProps) {
   const { open } = props;
@@ -51,7 +55,7 @@ function Measuring(props: ToolProps) {
     try {
       const spot = await spotOf(ray);
       const { first: from } = useSpots.getState();
-      if (from) addMeasure({ id: newRequestId(), key: keyOf(props), from, to: spot });
+      if (from) void keep(props, from, spot);
       useSpots.setState({ first: from ? null : spot });
     } catch (error) {
       useWork.setState({ refusal: said(error) });
@@ -68,10 +72,11 @@ function Measuring(props: ToolProps) {
 
 function MeasureNote(props: ToolProps) {
   const { over, first } = useSpots();
-  const count = useMeasures((s) => s.list.length);
+  const { work, state } = props.open;
+  const ids = state.piece.measures?.map((m) => m.id) ?? [];
   const keepPoint = () => {
     if (!first) return;
-    addMeasure({ id: newRequestId(), key: keyOf(props), from: first, to: null });
+    void keep(props, first);
     useSpots.setState({ first: null });
   };
   return (
@@ -87,8 +92,12 @@ function MeasureNote(props: ToolProps) {
           Keep this point
         </button>
       )}
-      {count > 0 && (
-        <button type="button" className="plain small" onClick={clearMeasures}>
+      {ids.length > 0 && (
+        <button
+          type="button"
+          className="plain small"
+          onClick={() => void work.edit({ kind: 'drop_measures', ids })}
+        >
           Take all away
         </button>
       )}

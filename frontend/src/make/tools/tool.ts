@@ -20,8 +20,8 @@ export type ViewTool = {
   name: string;
   /** How many parts must be chosen for it. */
   chosen?: number;
-  /** Where it stands over the view: a button of its own, or a line of the menu "Pick". */
-  button?: { under: 'view' | 'pick'; word: string; title: string };
+  /** Where it stands over the view: a button beside the looks or below them, or a line of the menu "Pick". */
+  button?: { under: 'looks' | 'view' | 'pick'; word: string; title: string };
   /** In the scene, while it is in hand. */
   InScene?: ComponentType<ToolProps>;
   /** On the page over the view, while it is in hand. */

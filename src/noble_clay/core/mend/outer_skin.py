@@ -6,7 +6,6 @@ A. Jacobson, L. Kavan and O. Sorkine-Hornung, "Robust inside-outside segmentatio
 
 from __future__ import annotations
 
-import igl
 import numpy as np
 from numpy.typing import NDArray
 
@@ -14,6 +13,7 @@ from noble_clay.core.mesh.gather import connected_components
 from noble_clay.core.mesh.mass import areas, normals
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
 from noble_clay.core.mesh.topology import Topology
+from noble_clay.core.mesh.winding import winding_numbers
 
 ASKED = 5
 """Triangles of every patch, its largest, that are asked what lies in front of and behind them."""
@@ -39,10 +39,7 @@ def sides_of_patches(cut: Mesh, around: Mesh) -> tuple[Ints, Floats, Floats]:
     size = diagonal(around.vertices)
     weight = areas(cut)[asked]
     step = np.minimum(STEP * size, 0.05 * np.sqrt(weight))[:, None] * out
-    before, behind = (
-        igl.fast_winding_number(around.vertices, around.triangles, np.ascontiguousarray(p))
-        for p in (middles + step, middles - step)
-    )
+    before, behind = (winding_numbers(around.vertices, around.triangles, p) for p in (middles + step, middles - step))
     return patch, _medians(before, weight, owner, number), _medians(behind, weight, owner, number)
 
 

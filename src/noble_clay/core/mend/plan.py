@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 from noble_clay.core.errors import MeshError
@@ -18,6 +18,7 @@ from noble_clay.core.mend.moved import Moved
 from noble_clay.core.mend.orient import orient
 from noble_clay.core.mend.patch_over import patch_over
 from noble_clay.core.mend.resurface import resurface
+from noble_clay.core.mend.seen import Seen
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.sheets import encloses, of_shells, sheets, thicken, wall_of
 from noble_clay.core.mend.step import Done
@@ -29,6 +30,7 @@ from noble_clay.core.mend.zip_cracks import zip_cracks
 from noble_clay.core.mesh.inspect import Inspection, inspect_mesh
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.topology import Topology
+from noble_clay.core.mesh.written import as_filed
 
 Progress = Callable[[float, str], None]
 """Told how far the work is, 0 to 1, and which step is on; may raise to stop it."""
@@ -78,7 +80,8 @@ class Report:
 def mend(mesh: Mesh, options: RepairOptions | None = None, progress: Progress | None = None) -> tuple[Mesh, Report]:
     """The mesh as one closed manifold skin, as far as it encloses anything. Raises MeshError for a mesh of nothing.
 
-    A mesh with nothing wrong comes back as it is; of any other, what was sound stays as it was, to the bit.
+    A mesh with nothing wrong comes back as it is; of any other, what was sound stays as it was, to the bit. What is
+    told of the result is told of its file, in which points that are one in 32 bits are one.
     """
     if len(mesh.triangles) == 0:
         raise MeshError("the mesh holds no triangles")
@@ -86,16 +89,19 @@ def mend(mesh: Mesh, options: RepairOptions | None = None, progress: Progress | 
     work = _Work(mesh, options or RepairOptions(), progress or (lambda share, step: None))
     work.tell(0.0, "inspect")
     before = inspect_mesh(mesh)
+    touching = _touching(mesh) if before.manifold else None
+    if touching is not None:
+        work.mesh, before = touching
     flawed = {f.kind for f in before.findings} - {"loose_bodies"}
     sheet = False
     if flawed:
-        sheet = not _mended(work)
+        work, sheet = _seen_kept(work)
     if {f.kind for f in before.findings} and not sheet:
         work.take(drop_crumbs, work.options.crumb_mm3)
     if not sheet:
         _as_asked(work)
     work.tell(0.95, "inspect")
-    after = inspect_mesh(work.mesh) if work.steps else before
+    after = _parted(work) if work.steps else before
     moved = Moved.between(mesh, work.mesh) if work.steps else Moved(0.0, 0.0)
     said = (
         "it encloses nothing: it is a sheet without thickness, or loose triangles; give it a wall to make it solid"
@@ -105,6 +111,35 @@ def mend(mesh: Mesh, options: RepairOptions | None = None, progress: Progress | 
     seconds = time.perf_counter() - started
     wall = wall_of(mesh) if sheet else None
     return work.mesh, Report(before, after, tuple(work.steps), moved, seconds, said, wall)
+
+
+MOST_PARTED = 3
+"""Times that bodies which fall together in the file are parted; each time they are drawn back farther."""
+
+
+def _touching(mesh: Mesh) -> tuple[Mesh, Inspection] | None:
+    """A mesh whose bodies are apart by index only, with the points made one at which they touch, and what is wrong with
+    it by that. None where nothing is.
+    """
+    filed = as_filed(mesh)
+    if filed is mesh:
+        return None
+    found = inspect_mesh(filed)
+    return None if found.manifold else (filed, found)
+
+
+def _parted(work: _Work) -> Inspection:
+    """What is wrong with the mended mesh, as its file has it. What falls together there is made one, or, where that
+    makes an edge or a point of several bodies, parted.
+    """
+    for times in range(MOST_PARTED):
+        filed = as_filed(work.mesh)
+        if filed is work.mesh:
+            break
+        work.mesh = filed
+        work.take(drop_useless)
+        work.take(separate, None, 4.0**times)
+    return inspect_mesh(as_filed(work.mesh))
 
 
 @dataclass
@@ -129,8 +164,35 @@ class _Work:
         return done.count > 0
 
 
-def _mended(work: _Work) -> bool:
-    """Everything but crumbs and options. Returns False for a mesh that encloses nothing, and gets no wall."""
+SEEN = 0.97
+"""The share of what can be seen of a mesh that mending it is to keep, where any way does."""
+
+WORTH_WALLS = 0.02
+"""So much more of it must be kept by walls for them to be taken: they change more than lids do."""
+
+
+def _seen_kept(work: _Work) -> tuple[_Work, bool]:
+    """The mesh mended, and whether it was left as a sheet. Where lids swallow what can be seen through openings, all
+    that is open gets a wall instead, if that keeps clearly more.
+    """
+    given = work.mesh
+    other = replace(work, steps=[])
+    sheet = not _mended(work)
+    if sheet or Topology(given).closed_shells.all():
+        return work, sheet
+    seen = Seen.of(given)
+    kept = seen.kept_by(work.mesh)
+    if kept >= SEEN:
+        return work, False
+    _mended(other, walls=True)
+    better = not flawed_shells(other.mesh).any() and seen.kept_by(other.mesh) > kept + WORTH_WALLS
+    return (other if better else work), False
+
+
+def _mended(work: _Work, walls: bool = False) -> bool:
+    """Everything but crumbs and options. Returns False for a mesh that encloses nothing, and gets no wall. walls: all
+    that is open gets one.
+    """
     if work.options.weld_mm is not None:
         work.take(weld, work.options.weld_mm)
     work.take(drop_useless)
@@ -143,7 +205,7 @@ def _mended(work: _Work) -> bool:
     work.take(drop_inner)
     if work.take(separate):
         work.take(orient)
-    if not _bodies_of_sheets(work):
+    if not _bodies_of_sheets(work, walls):
         return False
     if work.take(close_holes):
         work.take(separate)
@@ -161,15 +223,15 @@ def _mended(work: _Work) -> bool:
     return True
 
 
-def _bodies_of_sheets(work: _Work) -> bool:
+def _bodies_of_sheets(work: _Work, walls: bool) -> bool:
     """Sheets get a wall, or, in a mesh that has bodies too, are dropped where they lie inside one. False where there is
     nothing but sheets that enclose nothing, and the maker asks for no wall.
     """
-    thin = sheets(work.mesh)
+    thin = ~Topology(work.mesh).closed_shells if walls else sheets(work.mesh)
     if not thin.any():
         return True
     wall = work.options.wall_mm
-    if thin.all() and wall is None and not encloses(work.mesh):
+    if not walls and thin.all() and wall is None and not encloses(work.mesh):
         return False
     work.take(thicken, of_shells(work.mesh, thin), wall or wall_of(work.mesh))
     return True

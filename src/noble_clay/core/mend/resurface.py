@@ -20,6 +20,7 @@ from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.half_edges import unpaired
 from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.mesh.winding import winding_numbers
 
 CELLS = 160
 """Cells along the mesh's diagonal where no resolution is given."""
@@ -41,7 +42,7 @@ def resurface(mesh: Mesh, resolution: float | None = None) -> tuple[Mesh, Done]:
 
     def field(points: Floats) -> Floats:
         away, _ = distance.unsigned_distance(points)
-        around = igl.fast_winding_number(mesh.vertices, mesh.triangles, np.ascontiguousarray(points))
+        around = winding_numbers(mesh.vertices, mesh.triangles, points)
         found: Floats = (1 - 2 * np.clip(around, 0, 1)) * away
         return found
 

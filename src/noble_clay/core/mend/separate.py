@@ -16,13 +16,14 @@ GAP = 16.0
 """How far what was cut apart is drawn back from where it touched, in slacks: a file must tell its points apart."""
 
 
-def separate(mesh: Mesh, at: Ints | None = None) -> tuple[Mesh, Done]:
+def separate(mesh: Mesh, at: Ints | None = None, farther: float = 1.0) -> tuple[Mesh, Done]:
     """Pair the faces around every overshared edge across the solid between them, and give each fan its own point.
 
     Bodies that met in an edge or a point are then apart by a hair, each drawn back into itself; faces that find no
     partner are left with an open edge. Points on the rim of a hole stay whole.
 
-    at: vertices (j,); only edges between them, and only they, are cut apart; by default all.
+    at: vertices (j,); only edges between them, and only they, are cut apart; by default all. farther: how many times
+    the usual hair.
     """
     topology = Topology(mesh)
     overshared = np.flatnonzero(topology.faces_per_edge > 2)
@@ -55,7 +56,7 @@ def separate(mesh: Mesh, at: Ints | None = None) -> tuple[Mesh, Done]:
     points = np.concatenate([mesh.vertices, mesh.vertices[vertex[order[again]]]])
     triangles = index[fan].reshape(-1, 3)
     shared = np.bincount(vertex, minlength=len(mesh.vertices))[vertex] > 1
-    points = _drawn_back(Mesh(points, triangles), index[shared], slack_of(mesh))
+    points = _drawn_back(Mesh(points, triangles), index[shared], farther * GAP * slack_of(mesh))
     more = {"edges": len(overshared), "points": int(again.sum())}
     return Mesh(points, triangles), Done("separate", len(overshared) + len(pinched), more)
 
@@ -129,8 +130,8 @@ def _matched(ring: _Ring) -> tuple[list[tuple[int, int]], _Ring]:
     return pairs, left
 
 
-def _drawn_back(mesh: Mesh, moved: Ints, slack: float) -> Floats:
-    """The points with those in `moved` drawn a hair towards the faces around them."""
+def _drawn_back(mesh: Mesh, moved: Ints, gap: float) -> Floats:
+    """The points with those in `moved` drawn so far, mm, towards the faces around them."""
     which = np.isin(mesh.triangles.reshape(-1), moved)
     corner = mesh.triangles.reshape(-1)[which]
     middles = np.repeat(mesh.corners.mean(axis=1), 3, axis=0)[which]
@@ -138,6 +139,6 @@ def _drawn_back(mesh: Mesh, moved: Ints, slack: float) -> Floats:
     np.add.at(total, corner, middles - mesh.vertices[corner])
     length = np.linalg.norm(total, axis=1, keepdims=True)
     step = np.divide(total, length, out=np.zeros_like(total), where=length > 0)
-    reach = np.minimum(GAP * slack, 0.1 * length / np.maximum(np.bincount(corner, minlength=len(total)), 1)[:, None])
+    reach = np.minimum(gap, 0.1 * length / np.maximum(np.bincount(corner, minlength=len(total)), 1)[:, None])
     found: Floats = mesh.vertices + step * reach
     return found

@@ -16,6 +16,7 @@ from noble_clay.core.mesh.box_tree import Tree
 from noble_clay.core.mesh.half_edges import across
 from noble_clay.core.mesh.mesh import Floats, Mesh, double_normals
 from noble_clay.core.mesh.nearest import nearest_triangles
+from noble_clay.core.mesh.winding import winding_numbers
 
 SLIVER = 1e-6
 """Height of a triangle, as a share of its longest side, below which its normal is noise."""
@@ -70,9 +71,7 @@ class MeshDistance:
         """(n,) signed distances and (n,) the triangles that are nearest."""
         squared, triangle, foot = nearest_triangles(self.mesh, self._boxes, points)
         if self._self_intersecting:
-            inside = (
-                igl.fast_winding_number(self.mesh.vertices, self.mesh.triangles, np.ascontiguousarray(points)) > 0.5
-            )
+            inside = winding_numbers(self.mesh.vertices, self.mesh.triangles, points) > 0.5
             return np.sqrt(squared) * np.where(inside, -1.0, 1.0), np.asarray(triangle, dtype=np.int64)
         away = points - foot
         sides = _sides(away, foot, triangle, self.mesh.vertices, self.mesh.triangles, *self._normals.all)

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import igl
 import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.mesh.gather import boxes_by
 from noble_clay.core.mesh.mesh import Ints, Mesh
+from noble_clay.core.mesh.winding import winding_numbers
 
 MOST_POINTS = 5_000
 """Of a shell, that are asked whether they lie in another."""
@@ -30,7 +30,7 @@ def depths(mesh: Mesh, shell: Ints, closed: NDArray[np.bool_]) -> Ints:
             continue
         points = [_some_points(mesh, order[starts[i] : starts[i + 1]]) for i in inner]
         around = mesh.triangles[order[starts[outer] : starts[outer + 1]]]
-        inside = np.abs(igl.fast_winding_number(mesh.vertices, around, np.concatenate(points))) > 0.5
+        inside = np.abs(winding_numbers(mesh.vertices, around, np.concatenate(points))) > 0.5
         ends = np.cumsum([len(p) for p in points])
         found[inner] += [bool(part.all()) for part in np.split(inside, ends[:-1])]
     return found

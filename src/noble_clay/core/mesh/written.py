@@ -91,6 +91,14 @@ def read_back(mesh: Mesh) -> Mesh:
     return Mesh(mesh.vertices[firsts], index[mesh.triangles])
 
 
+def as_filed(mesh: Mesh) -> Mesh:
+    """The mesh with those vertices made one that lie on one point in a file of 32 bits; itself where none do."""
+    index, firsts = equal_corners(as_float32(mesh.vertices))
+    if len(firsts) == len(mesh.vertices):
+        return mesh
+    return Mesh(mesh.vertices[firsts], index[mesh.triangles])
+
+
 def not_cancelled(triangles: Ints) -> NDArray[np.bool_]:
     """(m,) which triangles are left when, of those on the same three points, each cancels one turned the other way."""
     order = np.sort(triangles, axis=1)

@@ -82,6 +82,10 @@ def _of_piece(old: Piece, new: Piece) -> Iterator[str]:
         yield "other notes"
     if old.drawer != new.drawer:
         yield "other notes of the parts drawer"
+    if old.pictures != new.pictures:
+        yield "other reference pictures"
+    if old.measures != new.measures:
+        yield "other measures"
 
 
 def _of_spot(old: Spot, new: Spot) -> Iterator[str]:

@@ -11,6 +11,7 @@ from pydantic import Field, field_validator, model_validator
 from noble_clay.core.changes.registry import AnyChange
 from noble_clay.core.field_kinds import MM
 from noble_clay.core.fields import Angle, Flag, IsNumber, Model, Point, Scale, Storable
+from noble_clay.core.piece.beside import MOST_MEASURES, MOST_PICTURES, Measure, OwnId, ReferencePicture, Sha256
 from noble_clay.core.piece.copies import AnyCopies
 from noble_clay.core.primitives.base import Primitive
 from noble_clay.core.primitives.registry import AnyPrimitive
@@ -18,7 +19,7 @@ from noble_clay.core.primitives.registry import AnyPrimitive
 Op = Literal["union", "difference", "intersection"]
 Axis = Literal["x", "y", "z"]
 AXES: tuple[Axis, ...] = ("x", "y", "z")
-PartId = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
+PartId = OwnId
 MOST_NAME = 80
 """Letters of a name."""
 
@@ -27,6 +28,9 @@ Notes = Annotated[str, Field(max_length=20_000), Storable]
 HexId = Annotated[str, Field(pattern=r"^[0-9a-f]{16}$")]
 Tag = Annotated[str, Field(min_length=1, max_length=40), Storable]
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
+
+OWN_FIELDS = ("name", "notes", "drawer", "pictures", "measures")
+"""Of a piece, beside its parts: what edits may change."""
 
 MOST_CHANGES = 32
 """Shape changes stacked on one part."""
@@ -46,7 +50,7 @@ class Place(Model):
 class MeshAsset(Model):
     """A mesh brought in or mended, kept beside the piece by its SHA-256."""
 
-    asset: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
+    asset: Sha256
 
 
 class FromDrawer(Model):
@@ -201,7 +205,7 @@ class Part(Model):
 
 
 class Piece(Model):
-    """A whole document."""
+    """A whole document. pictures, measures: what it keeps beside its parts."""
 
     format: Literal["noble-clay-piece"]
     version: Literal[1]
@@ -209,6 +213,15 @@ class Piece(Model):
     notes: Notes = ""
     drawer: InDrawer | None = None
     parts: tuple[Part, ...] = ()
+    pictures: Annotated[tuple[ReferencePicture, ...], Field(max_length=MOST_PICTURES)] = ()
+    measures: Annotated[tuple[Measure, ...], Field(max_length=MOST_MEASURES)] = ()
+
+    @model_validator(mode="after")
+    def _each_beside_it_once(self) -> Piece:
+        for word, ids in (("pictures", [p.id for p in self.pictures]), ("measures", [m.id for m in self.measures])):
+            if twice := [i for i in ids if ids.count(i) > 1]:
+                raise ValueError(f"{word} have the id {twice[0]} twice; each needs its own")
+        return self
 
     @staticmethod
     def new(name: str) -> Piece:
@@ -218,6 +231,12 @@ class Piece(Model):
         """Every part, parents first, in the order of the recipe."""
         for part in self.parts:
             yield from part.walk()
+
+    @property
+    def assets(self) -> dict[str, str]:
+        """The files beside it: SHA-256 to the name in a pack."""
+        meshes = {p.mesh.asset: f"assets/{p.mesh.asset}.glb" for p in self.walk() if p.mesh is not None}
+        return {**meshes, **{p.asset: p.file_name for p in self.pictures}}
 
     @property
     def shell(self) -> Piece:

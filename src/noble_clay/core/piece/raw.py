@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from noble_clay.core.errors import PieceError, Problem
+from noble_clay.core.piece.models import OWN_FIELDS
 
 Values = dict[str, Any]
 
@@ -24,7 +25,7 @@ def taken_back(document: Values, inverse: Values) -> Values:
 
     Raises PieceError where the inverse does not fit.
     """
-    after = {**document, **{k: inverse[k] for k in ("name", "notes", "drawer") if inverse.get(k) is not None}}
+    after = {**document, **{k: inverse[k] for k in OWN_FIELDS if inverse.get(k) is not None}}
     try:
         for step in inverse.get("steps", ()):
             after = {**after, "parts": _stepped(_list(after, "parts"), step)}

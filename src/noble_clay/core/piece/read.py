@@ -34,10 +34,20 @@ def piece_from_values(raw: Any) -> Piece:
     """Check a piece given as JSON values. Raises PieceError."""
     if not isinstance(raw, dict):
         raise PieceError(Problem("a piece file is one JSON object with format, version, name and parts"))
+    _check_version(raw.get("version"))
     _check_depth(raw)
     piece = validated(Piece.model_validate, raw)
     check_limits(piece)
     return piece
+
+
+VERSION = 1
+
+
+def _check_version(version: Any) -> None:
+    if isinstance(version, int) and version > VERSION:
+        words = f"is {version}: a newer Noble Clay wrote this file, and this one reads version {VERSION} only"
+        raise PieceError(Problem(words, field="version", value=version))
 
 
 def check_readable(before: Piece, after: Piece) -> None:

@@ -237,3 +237,16 @@ def shown_colours(piece: Piece) -> dict[str, str]:
 
     colour(piece.parts, CLAY)
     return found
+
+
+def shown_opacities(piece: Piece) -> dict[str, float]:
+    """How far every part is not seen through: its own share, times those of the joins around it."""
+    found: dict[str, float] = {}
+
+    def visit(parts: tuple[Part, ...], around: float) -> None:
+        for part in parts:
+            found[part.id] = part.opacity * around
+            visit(part.children, found[part.id])
+
+    visit(piece.parts, 1.0)
+    return found

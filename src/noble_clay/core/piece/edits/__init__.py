@@ -10,6 +10,7 @@ from pydantic import ConfigDict, TypeAdapter, ValidationError
 from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import Model
 from noble_clay.core.piece.edits.bake import Bake
+from noble_clay.core.piece.edits.beside import DropMeasures, DropPicture, KeepMeasure, KeepPicture
 from noble_clay.core.piece.edits.carry import Again, BreakCopies, Carry
 from noble_clay.core.piece.edits.cutters import CutInside, CutWithCopy
 from noble_clay.core.piece.edits.drawer import FollowDrawer, TakeIn
@@ -57,6 +58,10 @@ EDITS: dict[str, type[Edit]] = by_kind(
             TakeIn,
             Several,
             SetPiece,
+            KeepPicture,
+            DropPicture,
+            KeepMeasure,
+            DropMeasures,
             Restore,
         ],
     )
@@ -99,10 +104,8 @@ def apply(piece: Piece, edit: AnyEdit) -> Outcome:
         raise PieceError(problems_of(error.errors(include_url=False), {})) from None
     except (ArithmeticError, np.linalg.LinAlgError):
         raise PieceError(Problem("the sizes and scales in this come to no place that can be worked out")) from None
-    was: dict[str, Any] = {}
-    if isinstance(edit, SetPiece | Restore):
-        given = {n: v for n in ("name", "notes", "drawer") if (v := getattr(edit, n)) is not None}
-        after, was = after.model_copy(update=given), {n: getattr(piece, n) for n in given}
+    own = edit.own_fields(piece)
+    after, was = after.model_copy(update=own), {n: getattr(piece, n) for n in own}
     check_readable(piece, after)
     inverse = Restore(kind="restore", steps=tuple(step(s) for s in back), **was)
     return Outcome(piece=after, inverse=inverse, chosen=chosen)

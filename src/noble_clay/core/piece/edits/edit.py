@@ -12,7 +12,7 @@ from noble_clay.core.errors import PieceError, Problem
 from noble_clay.core.fields import IsNumber, Model
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.piece.limits import SIZE_FIXED
-from noble_clay.core.piece.models import MOST_NAME, Part, PartId, Piece
+from noble_clay.core.piece.models import MOST_NAME, OWN_FIELDS, Part, PartId, Piece
 from noble_clay.core.piece.tree import Change, Put, Splice, apply_changes, children_of
 
 Whole = Annotated[int, IsNumber]
@@ -33,7 +33,11 @@ class Edit(Model):
 
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
         """The changes to the tree, in order, and the ids of the parts in hand afterwards."""
-        raise NotImplementedError
+        return [], ()
+
+    def own_fields(self, piece: Piece) -> dict[str, Any]:
+        """New values of the piece's own fields (`OWN_FIELDS`)."""
+        return {}
 
     def check_solids(self, piece: Piece, solid_of: SolidOf) -> None:
         """Raises PieceError for an edit that only the solids of its parts show to be impossible."""
@@ -41,6 +45,11 @@ class Edit(Model):
     def describe(self, piece: Piece) -> str:
         """The edit in a few words, for the history. `piece` is the one before it."""
         raise NotImplementedError
+
+
+def given_fields(edit: Edit) -> dict[str, Any]:
+    """The piece's own fields that an edit gives as its own."""
+    return {n: v for n in OWN_FIELDS if (v := getattr(edit, n, None)) is not None}
 
 
 def fresh_id(stem: str, taken: set[str]) -> str:

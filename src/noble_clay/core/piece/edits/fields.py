@@ -13,7 +13,7 @@ from noble_clay.core.mesh.affine import rotation
 from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.mesh.tolerances import ROUNDING
 from noble_clay.core.piece.copies import AnyCopies
-from noble_clay.core.piece.edits.edit import Edit, Ids, check_free, check_unlocked, names
+from noble_clay.core.piece.edits.edit import Edit, Ids, check_free, check_unlocked, given_fields, names
 from noble_clay.core.piece.models import (
     Colour,
     FromDrawer,
@@ -214,8 +214,8 @@ class SetPiece(Edit):
     notes: Notes | None = None
     drawer: InDrawer | None = None
 
-    def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
-        return [], ()
+    def own_fields(self, piece: Piece) -> dict[str, Any]:
+        return given_fields(self)
 
     def describe(self, piece: Piece) -> str:
         if self.name:

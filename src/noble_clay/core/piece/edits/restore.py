@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
 from noble_clay.core.fields import Flag, IsNumber, Model
-from noble_clay.core.piece.edits.edit import Edit
+from noble_clay.core.piece.beside import Measure, ReferencePicture
+from noble_clay.core.piece.edits.edit import Edit, given_fields
 from noble_clay.core.piece.limits import MAX_PARTS
 from noble_clay.core.piece.models import InDrawer, Name, Notes, Part, PartId, Piece
 from noble_clay.core.piece.tree import Change, Put, Splice
@@ -39,6 +40,8 @@ class Restore(Edit):
     name: Name | None = None
     notes: Notes | None = None
     drawer: InDrawer | None = None
+    pictures: tuple[ReferencePicture, ...] | None = None
+    measures: tuple[Measure, ...] | None = None
 
     def changes(self, piece: Piece) -> tuple[list[Change], tuple[str, ...]]:
         found: list[Change] = []
@@ -50,6 +53,9 @@ class Restore(Edit):
         touched = [s.part.id for s in self.steps if isinstance(s, PutStep)]
         touched += [p.id for s in self.steps if isinstance(s, SpliceStep) for p in s.insert]
         return found, tuple(touched)
+
+    def own_fields(self, piece: Piece) -> dict[str, Any]:
+        return given_fields(self)
 
     def describe(self, piece: Piece) -> str:
         return "Took back an edit"
