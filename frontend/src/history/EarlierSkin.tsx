@@ -6,6 +6,7 @@ import type * as THREE from 'three';
 import { FrontSide } from 'three';
 import { useComparedSteps } from '../api/history';
 import { INK } from '../theme/ink';
+import { passed } from '../viewport/passed';
 import { useMesh } from '../viewport/useMesh';
 import { useHistoryShown } from './shown';
 
@@ -28,13 +29,13 @@ export function EarlierSkin({ id, revision }: { id: string; revision: number }) 
 type Props = { geometry: THREE.BufferGeometry };
 
 const Solid = ({ geometry }: Props) => (
-  <mesh geometry={geometry} raycast={() => null} castShadow receiveShadow>
+  <mesh geometry={geometry} raycast={passed} castShadow receiveShadow>
     <meshStandardMaterial color={INK.clay} roughness={0.9} />
   </mesh>
 );
 
 const Glassy = ({ geometry }: Props) => (
-  <mesh geometry={geometry} raycast={() => null} renderOrder={5}>
+  <mesh geometry={geometry} raycast={passed} renderOrder={5}>
     <meshStandardMaterial
       color={INK.keep}
       transparent

@@ -120,6 +120,7 @@ export function Make() {
               <View piece={open.id} scene={scene} handle={view} onReady={ready}>
                 {scene && !bothEarlier && (
                   <PieceView
+                    key={open.id}
                     piece={open.id}
                     scene={scene}
                     known={open.known}

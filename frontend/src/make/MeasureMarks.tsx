@@ -5,6 +5,7 @@ import * as THREE from 'three';
 import type { Measure } from '../api/client';
 import { short } from '../controls/format';
 import { INK } from '../theme/ink';
+import { passed } from '../viewport/passed';
 import { distance, saySpot, sayWays } from './measures';
 
 /** px that a label takes, with some air. */
@@ -61,7 +62,7 @@ function Mark({ measure, stale, place, onDrop }: MarkProps) {
           lineWidth={1.6}
           depthTest={false}
           renderOrder={7}
-          raycast={() => null}
+          raycast={passed}
         />
       )}
       {ends.map((end) => (

@@ -6,6 +6,7 @@ import * as THREE from 'three';
 import { create } from 'zustand';
 import type { ReferencePicture } from '../api/client';
 import { INK } from '../theme/ink';
+import { passed } from '../viewport/passed';
 import { matrixOfPicture, type Reference } from './references';
 
 /** Which one is in hand, and how it is meanwhile while it is dragged. */
@@ -35,7 +36,7 @@ function Picture({ picture, chosen }: { picture: Reference; chosen: boolean }) {
   return (
     <group matrixAutoUpdate={false} matrix={matrix}>
       {texture && (
-        <mesh raycast={() => null} renderOrder={-1}>
+        <mesh raycast={passed} renderOrder={-1}>
           <planeGeometry />
           <meshBasicMaterial
             map={texture}
@@ -47,7 +48,7 @@ function Picture({ picture, chosen }: { picture: Reference; chosen: boolean }) {
         </mesh>
       )}
       {(chosen || missing) && (
-        <Line points={EDGE} color={missing ? INK.flaw : INK.chosen} lineWidth={1.6} raycast={() => null} />
+        <Line points={EDGE} color={missing ? INK.flaw : INK.chosen} lineWidth={1.6} raycast={passed} />
       )}
     </group>
   );

@@ -42,7 +42,9 @@ export function Stage(props: Props) {
     <div className="middle">
       <div className="stage" data-testid="view">
         <View piece={open.id} scene={scene} handle={view}>
-          {scene && look === 'after' && <PieceView scene={scene} known={open.known} onLost={reload} plain />}
+          {scene && look === 'after' && (
+            <PieceView key={open.id} scene={scene} known={open.known} onLost={reload} plain />
+          )}
           {scene && (
             <Comparison scene={scene} compared={compared} look={look} known={open.known} wiped={wiped} />
           )}

@@ -2,6 +2,7 @@
 import { useMemo } from 'react';
 import * as THREE from 'three';
 import { INK } from '../theme/ink';
+import { passed } from '../viewport/passed';
 
 const STEP = 20;
 /** Of the plate, as three.js numbers them; from under the bed one looks through it. */
@@ -13,7 +14,7 @@ export function BedPlate({ wide, deep, high }: { wide: number; deep: number; hig
   const thick = Math.max(2, wide / 60);
   return (
     <group>
-      <mesh receiveShadow position={[0, 0, -thick / 2 - 0.05]} raycast={() => null}>
+      <mesh receiveShadow position={[0, 0, -thick / 2 - 0.05]} raycast={passed}>
         <boxGeometry args={[wide, deep, thick]} />
         {SIDES.map((side, i) => (
           <meshLambertMaterial
@@ -24,10 +25,10 @@ export function BedPlate({ wide, deep, high }: { wide: number; deep: number; hig
           />
         ))}
       </mesh>
-      <lineSegments geometry={lines} raycast={() => null}>
+      <lineSegments geometry={lines} raycast={passed}>
         <lineBasicMaterial color={INK.floorLine} transparent opacity={0.55} />
       </lineSegments>
-      <lineSegments geometry={posts} raycast={() => null}>
+      <lineSegments geometry={posts} raycast={passed}>
         <lineBasicMaterial color={INK.floorRim} transparent opacity={0.5} />
       </lineSegments>
     </group>

@@ -6,6 +6,7 @@ import * as THREE from 'three';
 import type { CutLines, CutParts, Lying } from '../api/printing';
 import { INK } from '../theme/ink';
 import { drawableOf } from '../viewport/meshes';
+import { passed } from '../viewport/passed';
 import { useShadows } from '../viewport/useShadows';
 import { placingOf } from './bedPlaces';
 
@@ -79,7 +80,7 @@ export function CutPlanes({ lines, bounds, lies }: PlanesProps) {
         ) as [number, number, number];
         return (
           // biome-ignore lint/suspicious/noArrayIndexKey: a plane has no other name
-          <mesh key={i} position={middle} renderOrder={4} raycast={() => null}>
+          <mesh key={i} position={middle} renderOrder={4} raycast={passed}>
             <boxGeometry args={size as [number, number, number]} />
             <meshBasicMaterial color={INK.cut} transparent opacity={0.28} depthWrite={false} />
           </mesh>

@@ -4,6 +4,7 @@ import { useMemo } from 'react';
 import * as THREE from 'three';
 import { INK } from '../theme/ink';
 import type { Unit } from './apart';
+import { passed } from './passed';
 
 /** More would cover each other. */
 const MOST_NUMBERED = 60;
@@ -40,7 +41,7 @@ export function ApartMarks({ units, by, share }: Props) {
           gapSize={1.1}
           transparent
           opacity={0.75}
-          raycast={() => null}
+          raycast={passed}
         />
       )}
       {marks.length <= MOST_NUMBERED &&

@@ -7,6 +7,7 @@ import { useEditor } from '../controls/editor';
 import type { Known } from '../controls/tree';
 import { INK } from '../theme/ink';
 import { type Cut, useCutFace } from './cutFace';
+import { passed } from './passed';
 
 type Props = { piece: string; result: ResultView; known: Map<string, Known> };
 
@@ -37,7 +38,7 @@ function Face({ cut, parts, known }: { cut: Cut; parts: string[]; known: Map<str
   const outline = useMemo(() => triples(face.outline), [face]);
   return (
     <group>
-      <mesh geometry={geometry} raycast={() => null}>
+      <mesh geometry={geometry} raycast={passed}>
         <meshBasicMaterial
           color={INK.paper}
           side={THREE.DoubleSide}
@@ -52,10 +53,10 @@ function Face({ cut, parts, known }: { cut: Cut; parts: string[]; known: Map<str
           vertexColors={hatching.colours}
           segments
           lineWidth={1.6}
-          raycast={() => null}
+          raycast={passed}
         />
       )}
-      <Line points={outline} segments color={INK.ink} lineWidth={1.2} raycast={() => null} />
+      <Line points={outline} segments color={INK.ink} lineWidth={1.2} raycast={passed} />
     </group>
   );
 }

@@ -2,6 +2,7 @@
 import * as THREE from 'three';
 import { useEditor, type Vector } from '../controls/editor';
 import { INK } from '../theme/ink';
+import { passed } from './passed';
 
 export function FloorDisc() {
   const floor = useEditor((s) => s.floor);
@@ -14,12 +15,12 @@ export function FloorDisc() {
   return (
     <group position={lift} quaternion={turn}>
       {[10, 20, 30].map((r) => (
-        <mesh key={r} raycast={() => null} renderOrder={5}>
+        <mesh key={r} raycast={passed} renderOrder={5}>
           <ringGeometry args={[r - 0.18, r + 0.18, 96]} />
           <meshBasicMaterial color={INK.chosen} transparent opacity={0.7} side={THREE.DoubleSide} />
         </mesh>
       ))}
-      <mesh raycast={() => null} renderOrder={4}>
+      <mesh raycast={passed} renderOrder={4}>
         <circleGeometry args={[30, 96]} />
         <meshBasicMaterial
           color={INK.chosen}

@@ -8,6 +8,7 @@ import { useTyped } from '../controls/fields/useTyped';
 import { short } from '../controls/format';
 import { INK } from '../theme/ink';
 import { matrixOf } from './meshes';
+import { passed } from './passed';
 
 const LEAST_MM = 0.001;
 
@@ -41,11 +42,11 @@ export function MeasuredFrame({ views, carried, onResize }: Props) {
         color={INK.chosen}
         lineWidth={1.5}
         renderOrder={5}
-        raycast={() => null}
+        raycast={passed}
       />
       {views.length === 1 &&
         alone.labels.map(({ at, value, name }, axis) => (
-          <Html key={name} position={at} center zIndexRange={[9, 9]}>
+          <Html key={name} position={at.toArray()} center zIndexRange={[9, 9]}>
             <Measure
               name={name}
               value={value}

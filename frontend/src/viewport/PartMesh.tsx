@@ -8,6 +8,7 @@ import { INK } from '../theme/ink';
 import { Copies } from './Copies';
 import { copiesCarried } from './carry';
 import { type Drawable, matrixOf } from './meshes';
+import { passed } from './passed';
 import type { Pickable } from './ResultMesh';
 import { useCoarser } from './useCoarser';
 import { useMesh } from './useMesh';
@@ -50,11 +51,15 @@ export function PartMesh({
   const drawn = useRef<THREE.Group>(null);
   useCoarser(drawn, { mesh: shown?.mesh, copies: matrices.length });
   useShadows(shown, matrices, manner);
-  if (!shown) return null;
-  const userData: Pickable | undefined = pickable ? { partAt: () => view.id } : undefined;
+  const userData = useMemo<Pickable | undefined>(
+    () => (pickable ? { partAt: () => view.id } : undefined),
+    [pickable, view.id],
+  );
   const ghost = manner !== 'whole';
   const own = glazed ? colour : INK.plain;
   const tint = manner === 'whole' || manner === 'outline' ? own : tintOf(manner as 'cut');
+  const shaded = useMemo(() => shade(tint, chosen && !ghost, dim), [tint, chosen, ghost, dim]);
+  if (!shown) return null;
   return (
     <group ref={drawn}>
       {manner !== 'outline' && (
@@ -68,7 +73,7 @@ export function PartMesh({
         >
           <meshStandardMaterial
             key={`${manner} ${opacity < 1}`}
-            color={shade(tint, chosen && !ghost, dim)}
+            color={shaded}
             roughness={0.72}
             transparent={ghost || opacity < 1}
             opacity={ghost ? (chosen ? 0.3 : 0.16) : opacity}
@@ -123,7 +128,7 @@ function Outline({ mesh, view, matrix, manner, chosen }: OutlineProps) {
         transparent
         opacity={manner === 'outline' ? 0.4 : 0.95}
         renderOrder={4}
-        raycast={() => null}
+        raycast={passed}
       />
     </group>
   );

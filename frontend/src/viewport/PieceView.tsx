@@ -1,6 +1,6 @@
 /** What stands on the wheel, in the chosen way of looking. */
 
-import { useMemo } from 'react';
+import { useMemo, useRef } from 'react';
 import * as THREE from 'three';
 import { useShallow } from 'zustand/react/shallow';
 import type { Scene } from '../api/client';
@@ -10,10 +10,11 @@ import { ApartMarks } from './ApartMarks';
 import { pulledApart, type Unit, unitsOf } from './apart';
 import { CutFaceMesh } from './CutFaceMesh';
 import { carriedParts } from './carry';
-import { type BoxCorners, clipTo } from './clip';
+import { type BoxCorners, type Clip, clipTo } from './clip';
 import { type Draft, useDraft } from './drafts';
+import type { Drawable } from './meshes';
 import { type Manner, PartMesh } from './PartMesh';
-import { ResultMesh, Skin } from './ResultMesh';
+import { Skin, useSkin } from './ResultMesh';
 import { SnapMarks } from './SnapMarks';
 
 type Props = {
@@ -122,7 +123,12 @@ type JoinedProps = Omit<Parameters<typeof Skin>[0], 'drawable' | 'parts' | 'clip
   onLost: () => void;
 };
 
-/** The joined skin; where it is out of date, a patch or a draft in its place, cut on the same planes. */
+type Layer = { drawable: Drawable; parts: string[]; clip?: Clip };
+
+/**
+ * The joined skin; where it is out of date, a patch or a draft in its place, cut on the same planes. All of it changes at
+ * once: while some of what is new loads, what was shown before goes on.
+ */
 function JoinedSkin({ scene, draft, piece, onLost, ...paint }: JoinedProps) {
   const { result, patch } = scene;
   const box = draft ? draft.box : (patch?.box ?? null);
@@ -130,29 +136,32 @@ function JoinedSkin({ scene, draft, piece, onLost, ...paint }: JoinedProps) {
     () => (box ? [clipTo(box as BoxCorners, 'inside'), clipTo(box as BoxCorners, 'outside')] : []),
     [box],
   );
-  const whole = draft !== null && draft.box === null;
+  const skin = useSkin(result?.triangles ? result.key : null, result?.parts ?? [], onLost);
+  const mend = useSkin(patch?.key ?? null, patch?.parts ?? [], onLost);
+  const layersNow = (): Record<string, Layer> | null => {
+    const layers: Record<string, Layer> = {};
+    if (result?.triangles && (draft === null || draft.box !== null)) {
+      if (!skin?.latest) return null;
+      layers.skin = { ...skin, clip: outside };
+    }
+    if (draft) layers.draft = { drawable: draft.mesh, parts: draft.parts, clip: inside };
+    else if (patch) {
+      if (!mend?.latest) return null;
+      layers.patch = { ...mend, clip: inside };
+    }
+    return layers;
+  };
+  const last = useRef({ layers: {} as Record<string, Layer>, paint });
+  const layers = layersNow();
+  if (layers) last.current = { layers, paint };
   return (
     <>
-      {!whole && result && (
-        <ResultMesh
-          result={{ key: result.triangles ? result.key : null, parts: result.parts }}
-          onLost={onLost}
-          clip={outside}
-          {...paint}
-        />
-      )}
-      {draft && <Skin drawable={draft.mesh} parts={draft.parts} clip={inside} {...paint} />}
+      {Object.entries(last.current.layers).map(([name, { drawable, parts, clip }]) => (
+        <Skin key={name} drawable={drawable} parts={parts} clip={clip} {...last.current.paint} />
+      ))}
       {/* Of what is not wholly joined yet the inside shows as one tone. */}
       {piece && result && !draft && !patch && (
         <CutFaceMesh piece={piece} result={result} known={paint.known} />
-      )}
-      {!draft && patch && (
-        <ResultMesh
-          result={{ key: patch.key, parts: patch.parts }}
-          onLost={onLost}
-          clip={inside}
-          {...paint}
-        />
       )}
     </>
   );

@@ -12,6 +12,7 @@ import { cornerColours, radiusBetween, runOver } from './glazes';
 import type { Drawable } from './meshes';
 import './quickRaycast';
 import { shaping } from './aside/workers';
+import { passed } from './passed';
 import { useSectionPlanes } from './section';
 import { useCoarser } from './useCoarser';
 import { useMesh } from './useMesh';
@@ -38,13 +39,19 @@ type Props = Paint & {
 /** Tags an object for picking: what a triangle of it belongs to. */
 export type Pickable = { partAt: (face: number) => string | undefined; clip?: Clip };
 
-/** A joined skin that lies on the server under a key. */
+/** A joined skin that lies on the server under a key; while a new one loads, the one before it goes on. */
 export function ResultMesh({ result, onLost, ...paint }: Props) {
-  const shown = useMesh(result.key, onLost);
-  // The parts of the mesh in sight: while a new one loads, the old parts go on.
-  const parts = useMemo(() => ({ key: result.key, ids: result.parts }), [result.key, result.parts]);
-  if (!shown || shown.key !== parts.key) return null;
-  return <Skin drawable={shown.mesh} parts={parts.ids} {...paint} />;
+  const shown = useSkin(result.key, result.parts, onLost);
+  return shown && <Skin drawable={shown.drawable} parts={shown.parts} {...paint} />;
+}
+
+/** The mesh of a key with the parts that it is of; while a new one loads, the one before it with its own parts. */
+export function useSkin(key: string | null, parts: string[], onLost?: () => void) {
+  const shown = useMesh(key, onLost);
+  const last = useRef({ key, parts });
+  if (shown?.key === key) last.current = { key, parts };
+  if (!shown || shown.key !== last.current.key) return null;
+  return { drawable: shown.mesh, parts: last.current.parts, latest: shown.key === key };
 }
 
 /** A joined skin, every triangle in its part's colour. */
@@ -87,11 +94,25 @@ export function Skin({
   const planes = useMemo(() => [...section, ...(clip?.planes ?? [])], [section, clip]);
   const [outer, inner, wires, panes] = useMemo(() => [hiding(), hiding(), hiding(), hiding()], []);
   for (const part of [outer, inner, wires, panes]) part.put(clip);
-  const userData: Pickable = { partAt: (face) => parts[shownPart(geometry, face)], clip };
+  // Kept from one rendering to the next: for new ones the view would be drawn anew.
+  const userData = useMemo<Pickable>(
+    () => ({ partAt: (face) => parts[shownPart(geometry, face)], clip }),
+    [parts, geometry, clip],
+  );
+  const clay = useMemo(
+    () => ({
+      onBeforeCompile: (shader: THREE.WebGLProgramParametersWithUniforms) => {
+        outer.onBeforeCompile(shader);
+        if (surface === 'bands') paintBands(shader);
+      },
+      customProgramCacheKey: () => `${outer.customProgramCacheKey()} ${surface}`,
+    }),
+    [outer, surface],
+  );
   return (
     <group ref={skin}>
       {section.length > 0 && (
-        <mesh geometry={geometry} raycast={() => null}>
+        <mesh geometry={geometry} raycast={passed}>
           <meshBasicMaterial
             color={INK.section}
             side={THREE.BackSide}
@@ -121,11 +142,7 @@ export function Skin({
           polygonOffset={surface === 'wires'}
           polygonOffsetFactor={1}
           polygonOffsetUnits={1}
-          onBeforeCompile={(shader) => {
-            outer.onBeforeCompile(shader);
-            if (surface === 'bands') paintBands(shader);
-          }}
-          customProgramCacheKey={() => `${outer.customProgramCacheKey()} ${surface}`}
+          {...clay}
         />
       </mesh>
       {glass.map((part) => (
@@ -150,7 +167,7 @@ export function Skin({
         </mesh>
       ))}
       {surface === 'wires' && (
-        <mesh geometry={geometry} raycast={() => null}>
+        <mesh geometry={geometry} raycast={passed}>
           <meshBasicMaterial
             wireframe
             color={INK.ink}
@@ -202,7 +219,7 @@ function SharpEdges({ geometry, planes }: { geometry: THREE.BufferGeometry; plan
   useEffect(() => () => edges?.dispose(), [edges]);
   if (!edges) return null;
   return (
-    <lineSegments geometry={edges} raycast={() => null}>
+    <lineSegments geometry={edges} raycast={passed}>
       <lineBasicMaterial color={INK.flaw} clippingPlanes={planes} />
     </lineSegments>
   );

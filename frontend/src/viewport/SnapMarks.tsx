@@ -2,6 +2,7 @@
 import { Html, Line } from '@react-three/drei';
 import type { Snap } from '../controls/editor';
 import { INK } from '../theme/ink';
+import { passed } from './passed';
 
 export function SnapMarks({ snaps }: { snaps: Snap[] }) {
   return snaps.map(({ from, to, words }) => (
@@ -15,7 +16,7 @@ export function SnapMarks({ snaps }: { snaps: Snap[] }) {
         gapSize={0.9}
         depthTest={false}
         renderOrder={6}
-        raycast={() => null}
+        raycast={passed}
       />
       <Html position={from} center zIndexRange={[6, 0]}>
         <div className="catch">{words}</div>

@@ -1,7 +1,7 @@
 /** The view of a piece: the wheel, the light, the camera, and what stands on the wheel. */
 
 import { addAfterEffect, Canvas, useThree } from '@react-three/fiber';
-import { type ReactNode, useEffect, useLayoutEffect, useMemo, useRef } from 'react';
+import { type ReactNode, useCallback, useEffect, useLayoutEffect, useMemo, useRef } from 'react';
 import { createPortal } from 'react-dom';
 import * as THREE from 'three';
 import { create } from 'zustand';
@@ -80,16 +80,19 @@ function Room({
   const radius = reach ?? wheel;
   /** In which view of which piece all was framed, or the camera left as a hand had put it. */
   const settled = useRef<{ piece: string; handle: ViewHandle } | null>(null);
-  const ready = useMemo(
-    () => (rig: Rig) => {
+  const latest = useRef(scene);
+  latest.current = scene;
+  // The same one from edit to edit: the camera is set up anew for another.
+  const ready = useCallback(
+    (rig: Rig) => {
       handle.rig = rig;
       onReady(rig);
       const before = settled.current;
       if (before?.piece === piece && before.handle === handle) return;
       settled.current = { piece, handle };
-      if (before?.piece !== piece || rig.untouched()) rig.frame(wholeBox(scene), false);
+      if (before?.piece !== piece || rig.untouched()) rig.frame(wholeBox(latest.current), false);
     },
-    [handle, onReady, piece, scene],
+    [handle, onReady, piece],
   );
   return (
     <Canvas

@@ -2,6 +2,7 @@
 import { useMemo } from 'react';
 import * as THREE from 'three';
 import { INK } from '../theme/ink';
+import { passed } from './passed';
 
 /** What the floor is called in the scene. */
 export const FLOOR = 'floor';
@@ -11,14 +12,14 @@ export function Wheel({ radius }: { radius: number }) {
   const mark = useMemo(() => frontMark(radius), [radius]);
   return (
     <group name={FLOOR}>
-      <mesh receiveShadow position={[0, 0, -Math.max(0.06, radius / 4000)]} raycast={() => null}>
+      <mesh receiveShadow position={[0, 0, -Math.max(0.06, radius / 4000)]} raycast={passed}>
         <circleGeometry args={[radius, 128]} />
         <meshLambertMaterial color={INK.floor} />
       </mesh>
-      <lineSegments geometry={rings} raycast={() => null}>
+      <lineSegments geometry={rings} raycast={passed}>
         <lineBasicMaterial color={INK.floorLine} transparent opacity={0.55} />
       </lineSegments>
-      <mesh geometry={mark} position={[0, 0, 0.02]} raycast={() => null}>
+      <mesh geometry={mark} position={[0, 0, 0.02]} raycast={passed}>
         <meshBasicMaterial color={INK.floorRim} />
       </mesh>
     </group>

@@ -115,6 +115,6 @@ function askFor(mesh: Drawable, share: number, invalidate: () => void) {
     }, failed);
   shaping.coarser(positions, index).then((levels) => {
     found.levels = levels;
-    invalidate();
+    if (shareOf(usePace.getState()) < 1) invalidate();
   }, failed);
 }

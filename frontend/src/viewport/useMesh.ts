@@ -1,11 +1,9 @@
 /** The drawable of a key; while a new one loads, the one before it stays in sight. What is in sight is kept. */
-import { useThree } from '@react-three/fiber';
 import { useEffect, useState } from 'react';
 import { type Drawable, loadMesh } from './meshes';
 
 export function useMesh(key: string | null, onLost?: () => void): { key: string; mesh: Drawable } | null {
   const [shown, setShown] = useState<{ key: string; mesh: Drawable } | null>(null);
-  const invalidate = useThree((s) => s.invalidate);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only a new key loads anew
   useEffect(() => {
     if (key === null) {
@@ -17,7 +15,6 @@ export function useMesh(key: string | null, onLost?: () => void): { key: string;
       (mesh) => {
         if (!current) return;
         setShown({ key, mesh });
-        invalidate();
       },
       () => current && onLost?.(),
     );

@@ -1,7 +1,7 @@
 /** One grip: a button that stands in the view, the same size however near, and is dragged with the pointer. */
 import { Html } from '@react-three/drei';
 import { useFrame, useThree } from '@react-three/fiber';
-import { type ReactNode, useRef } from 'react';
+import { type ReactNode, useEffect, useRef } from 'react';
 import * as THREE from 'three';
 import { mmPerPixel, pointerRay } from '../pointer';
 
@@ -27,7 +27,12 @@ type Props = {
 export function Grip({ kind, label, at, pivot, pull, facing, children }: Props) {
   const group = useRef<THREE.Group>(null);
   const button = useRef<HTMLButtonElement>(null);
-  const { gl, get } = useThree();
+  const { gl, get, camera, invalidate } = useThree();
+  const stands = at(mmPerPixel(camera, gl.domElement, pivot), camera)
+    .toArray()
+    .join();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it is drawn anew where it stands now
+  useEffect(() => invalidate(), [stands]);
   // Before the label is laid over the view, which happens at 0.
   useFrame(({ camera }) => {
     const stand = group.current;

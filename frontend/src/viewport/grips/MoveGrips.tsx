@@ -7,6 +7,7 @@ import type { Vector } from '../../controls/editor';
 import { idsHeld } from '../../controls/tree';
 import { INK } from '../../theme/ink';
 import { type DragContext, moveDrag, snapReach } from '../dragContext';
+import { passed } from '../passed';
 import { alongAxis, mmPerPixel } from '../pointer';
 import { Snapper } from '../snapping';
 import { Grip, type Pull } from './Grip';
@@ -100,7 +101,7 @@ function Rod({ pivot, axis, from }: { pivot: THREE.Vector3; axis: number; from: 
         lineWidth={2.5}
         depthTest={false}
         renderOrder={7}
-        raycast={() => null}
+        raycast={passed}
       />
     </group>
   );

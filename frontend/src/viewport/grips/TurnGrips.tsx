@@ -9,6 +9,7 @@ import { HELD } from '../../controls/held';
 import { INK } from '../../theme/ink';
 import { toStep, turned } from '../carry';
 import type { DragContext } from '../dragContext';
+import { passed } from '../passed';
 import { mmPerPixel } from '../pointer';
 import { Grip, type Pull } from './Grip';
 
@@ -114,7 +115,7 @@ function TurnGrip({ axis, context, ids, half, pivot, centre }: OneProps) {
           lineWidth={2}
           depthTest={false}
           renderOrder={7}
-          raycast={() => null}
+          raycast={passed}
           transparent
           opacity={0.75}
         />
