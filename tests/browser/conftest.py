@@ -63,6 +63,13 @@ STILL = """
   };
   requestAnimationFrame(look);"""
 
+RECORD = """
+  window.drawn = [];
+  const canvas = document.querySelector('canvas[data-frame]');
+  new MutationObserver(() => drawn.push(Number(canvas.dataset.triangles)))
+    .observe(canvas, {attributes: true, attributeFilter: ['data-frame']});
+"""
+
 
 GO = "history.pushState(null, '', arguments[0]); dispatchEvent(new PopStateEvent('popstate'))"
 """As the address bar's arrows would: the application looks where it stands, and shows that."""
@@ -279,6 +286,12 @@ class Hands:
         self.browser.execute_script(watch)
         act()
         return self.browser.execute_script("clearInterval(window.watch); return [...window.notes]")
+
+    def drawn_while(self, act):
+        """Of every frame that was drawn while `act` went on, how many triangles."""
+        self.browser.execute_script(RECORD)
+        act()
+        return self.browser.execute_script("return drawn")
 
     def told(self):
         return self.find("//div[contains(@class,'notice')]").text

@@ -5,14 +5,6 @@ import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
-RECORD = """
-  window.drawn = [];
-  const canvas = document.querySelector('canvas[data-frame]');
-  new MutationObserver(() => drawn.push(Number(canvas.dataset.triangles)))
-    .observe(canvas, {attributes: true, attributeFilter: ['data-frame']});
-"""
-
-
 @pytest.fixture
 def fine(hands):
     """Two balls of 16,000 triangles each, that meet."""
@@ -42,9 +34,7 @@ def test_it_is_coarser_while_it_turns_and_whole_at_rest(fine):
     assert "drawn coarser" in fine.find("//div[@class='dial']").text, "nobody is told"
 
     def turned():
-        fine.browser.execute_script(RECORD)
-        fine.drag((-250, 150), (90, 12))
-        fewest = min(fine.browser.execute_script("return drawn"), default=whole)
+        fewest = min(fine.drawn_while(lambda: fine.drag((-250, 150), (90, 12))), default=whole)
         fine.still()
         return fewest < 0.5 * whole
 

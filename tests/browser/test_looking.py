@@ -57,3 +57,13 @@ def test_a_picture_of_any_size_on_nothing(ball):
     assert seen[0].max() == 0 and seen[450, 320] == 255, "a ball in the middle, nothing around it"
     assert 0.1 < (seen > 0).mean() < 0.7
     assert np.abs(eye(ball) - before).max() < 1e-4, "the view is as it was"
+
+
+def test_the_figure_stays_in_sight_while_an_edit_is_made(ball):
+    ball.pick("Sphere")
+    ball.still()
+    known = int(ball.figure("Triangles").replace(",", ""))
+    drawn = ball.drawn_while(lambda: (ball.type("Radius", "17"), ball.still()))
+    assert drawn, "the edit is not shown"
+    assert min(drawn) >= known, "it is out of sight while its new skin loads"
+    assert len(drawn) <= 8, "it is drawn again and again though nothing changes"
