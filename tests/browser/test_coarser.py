@@ -5,6 +5,7 @@ import pytest
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
+
 @pytest.fixture
 def fine(hands):
     """Two balls of 16,000 triangles each, that meet."""
