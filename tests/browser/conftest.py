@@ -15,6 +15,10 @@ from selenium.webdriver.common.keys import Keys
 from tools.browser import COARSE, draw_at, open_browser
 
 
+PATIENCE = 45
+"""Seconds that a page is waited for: a busy machine takes its time, and what is there is seen at once."""
+
+
 class Chrome:
     """One browser for all tests of a process; a new one where its page has crashed, so that no other fails for it."""
 
@@ -81,13 +85,13 @@ class Hands:
     def __init__(self, browser, server):
         self.browser, self.server = browser, server
 
-    def find(self, xpath, patience=15):
+    def find(self, xpath, patience=PATIENCE):
         return self.until(lambda: self.browser.find_elements(By.XPATH, xpath), f"nothing at {xpath}", patience)[0]
 
     def there(self, xpath):
         return bool(self.browser.find_elements(By.XPATH, xpath))
 
-    def until(self, true, otherwise, patience=15):
+    def until(self, true, otherwise, patience=PATIENCE):
         end = time.monotonic() + patience
         while time.monotonic() < end:
             try:

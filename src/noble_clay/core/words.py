@@ -68,6 +68,7 @@ STEPS: dict[str, str] = {
     "close_holes": "Close holes",
     "mend_shells": "Untangle each shell",
     "unite": "Unite bodies that meet",
+    "draw_apart": "Draw apart what lies on itself",
     "untangle": "Untangle into one skin",
     "patch_over": "Patch the last crossings over",
     "resurface": "Resurface",

@@ -12,8 +12,8 @@ from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.topology import Topology
 
-MOST_SHARE = 0.05
-"""Of the triangles, that may be cut out."""
+MOST_SHARE, FEW = 0.05, 60
+"""Of the triangles, that may be cut out; and so many may be of a mesh of few."""
 
 RINGS = 4
 """How many rings of neighbours are cut out with them at most."""
@@ -27,7 +27,7 @@ def patch_over(mesh: Mesh) -> tuple[Mesh, Done]:
     gone: NDArray[np.bool_] = np.zeros(len(mesh.triangles), dtype=np.bool_)
     gone[pairs] = True
     for _ in range(RINGS):
-        if gone.sum() > MOST_SHARE * len(mesh.triangles):
+        if gone.sum() > max(FEW, MOST_SHARE * len(mesh.triangles)):
             break
         found = separate(close_holes(mesh.keep(~gone))[0])[0]
         topology = Topology(found)

@@ -5,11 +5,15 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Any, Literal
+
+import numpy as np
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.mend.bodies import bridge, keep_largest
 from noble_clay.core.mend.close_holes import close_holes
+from noble_clay.core.mend.draw_apart import draw_apart
 from noble_clay.core.mend.drop_crumbs import drop_crumbs
 from noble_clay.core.mend.drop_inner import drop_inner
 from noble_clay.core.mend.drop_useless import drop_useless
@@ -30,7 +34,7 @@ from noble_clay.core.mend.zip_cracks import zip_cracks
 from noble_clay.core.mesh.inspect import Inspection, inspect_mesh
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.topology import Topology
-from noble_clay.core.mesh.written import as_filed
+from noble_clay.core.mesh.written import as_filed, written
 
 Progress = Callable[[float, str], None]
 """Told how far the work is, 0 to 1, and which step is on; may raise to stop it."""
@@ -113,6 +117,11 @@ def mend(mesh: Mesh, options: RepairOptions | None = None, progress: Progress | 
     return work.mesh, Report(before, after, tuple(work.steps), moved, seconds, said, wall)
 
 
+WORTH = 0.02
+"""So much of what can be seen is worth another way: a step is not taken that loses more, and walls, which change more
+than lids do, must keep more than that to be taken.
+"""
+
 MOST_PARTED = 3
 """Times that bodies which fall together in the file are parted; each time they are drawn back farther."""
 
@@ -136,7 +145,8 @@ def _parted(work: _Work) -> Inspection:
         filed = as_filed(work.mesh)
         if filed is work.mesh:
             break
-        work.mesh = filed
+        # What closes up there goes first: of that, making points one would leave folds.
+        work.mesh = as_filed(written(work.mesh, np.zeros(len(work.mesh.triangles), dtype=np.int64)).mesh)
         work.take(drop_useless)
         work.take(separate, None, 4.0**times)
     return inspect_mesh(as_filed(work.mesh))
@@ -151,47 +161,60 @@ class _Work:
     tell: Progress
     steps: list[Done] = field(default_factory=list)
 
+    def __post_init__(self) -> None:
+        self.given = self.mesh
+
+    @cached_property
+    def seen(self) -> Seen:
+        """What can be seen of the mesh as it was given."""
+        return Seen.of(self.given)
+
     def take(self, step: Callable[..., tuple[Mesh, Done]], *more: Any) -> bool:
-        """Run a step unless the maker left it out; whether it changed anything."""
+        """Run a step unless the maker left it out; whether it changed anything. One of `JUDGED` that would lose what can
+        be seen is not taken.
+        """
         name = step.__name__
         if name in self.options.skip:
             return False
         self.tell(min(0.9, 0.1 + 0.05 * len(self.steps)), name)
         mesh, done = step(self.mesh, *more)
-        if done.count:
-            self.mesh = mesh
-            self.steps.append(done)
-        return done.count > 0
+        if not done.count or (step in JUDGED and self._loses_with(mesh)):
+            return False
+        self.mesh = mesh
+        self.steps.append(done)
+        return True
+
+    def _loses_with(self, mesh: Mesh) -> bool:
+        return self.seen.kept_by(mesh) < self.seen.kept_by(self.mesh) - WORTH
+
+
+JUDGED = (drop_inner, untangle, patch_over)
+"""Steps that take surface away by a judgement of what lies inside, which bodies in contact can lead astray."""
 
 
 SEEN = 0.97
 """The share of what can be seen of a mesh that mending it is to keep, where any way does."""
-
-WORTH_WALLS = 0.02
-"""So much more of it must be kept by walls for them to be taken: they change more than lids do."""
 
 
 def _seen_kept(work: _Work) -> tuple[_Work, bool]:
     """The mesh mended, and whether it was left as a sheet. Where lids swallow what can be seen through openings, all
     that is open gets a wall instead, if that keeps clearly more.
     """
-    given = work.mesh
     other = replace(work, steps=[])
     sheet = not _mended(work)
-    if sheet or Topology(given).closed_shells.all():
+    if sheet or Topology(work.given).closed_shells.all():
         return work, sheet
-    seen = Seen.of(given)
-    kept = seen.kept_by(work.mesh)
+    kept = work.seen.kept_by(work.mesh)
     if kept >= SEEN:
         return work, False
     _mended(other, walls=True)
-    better = not flawed_shells(other.mesh).any() and seen.kept_by(other.mesh) > kept + WORTH_WALLS
+    better = not _is_flawed(other.mesh) and work.seen.kept_by(other.mesh) > kept + WORTH
     return (other if better else work), False
 
 
 def _mended(work: _Work, walls: bool = False) -> bool:
     """Everything but crumbs and options. Returns False for a mesh that encloses nothing, and gets no wall. walls: all
-    that is open gets one.
+    that is open gets one, and nothing is resurfaced: walls are thinner than that can tell.
     """
     if work.options.weld_mm is not None:
         work.take(weld, work.options.weld_mm)
@@ -203,24 +226,37 @@ def _mended(work: _Work, walls: bool = False) -> bool:
     work.take(orient)
     work.take(drop_crumbs, work.options.crumb_mm3)
     work.take(drop_inner)
-    if work.take(separate):
+    if work.take(separate, None, 0.0):
         work.take(orient)
     if not _bodies_of_sheets(work, walls):
         return False
-    if work.take(close_holes):
-        work.take(separate)
+    work.take(close_holes)
+    work.take(separate)
     work.take(orient)
     work.take(mend_shells)
     work.take(unite)
+    if work.take(draw_apart) and work.take(unite):  # bodies that still met
+        work.take(draw_apart)
     if work.take(untangle):  # what could not be united exactly
         work.take(separate)
         work.take(close_holes)
-    work.take(patch_over)
+        work.take(drop_crumbs, work.options.crumb_mm3)  # chips of the cutting
+    for _ in range(MOST_PATCHED):
+        if work.take(draw_apart) or not work.take(patch_over):
+            break
     work.take(turn_slivers)
     work.take(orient)
-    if flawed_shells(work.mesh).any() or (Topology(work.mesh).faces_per_edge > 2).any():
+    if not walls and _is_flawed(work.mesh):
         work.take(resurface)
     return True
+
+
+MOST_PATCHED = 3
+"""Times that the last triangles that cross are patched over: what is patched beside others lets those be."""
+
+
+def _is_flawed(mesh: Mesh) -> bool:
+    return bool(flawed_shells(mesh).any() or (Topology(mesh).faces_per_edge > 2).any())
 
 
 def _bodies_of_sheets(work: _Work, walls: bool) -> bool:

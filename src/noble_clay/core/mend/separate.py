@@ -77,16 +77,18 @@ def _paired(mesh: Mesh, topology: Topology, edges: Ints) -> Ints:
     halves = np.flatnonzero(np.isin(topology.edge_of_half, edges))
     halves = halves[np.argsort(topology.edge_of_half[halves], kind="stable")]
     cuts = np.flatnonzero(np.diff(topology.edge_of_half[halves])) + 1
-    fin = ~topology.closed_shells[topology.shells[1]]
+    shell = topology.shells[1]
+    fin = ~topology.closed_shells[shell]
     pairs: list[tuple[int, int]] = []
     for around in np.split(halves, cuts):
         if len(around):
             angle, up = _angles(mesh, around)
             order = np.argsort(angle)
             ring = [(int(around[i]), bool(up[i]), bool(fin[around[i] // 3])) for i in order]
+            own, ring = _by_themselves(ring, shell)
             first, left = _matched([r for r in ring if not r[2]])
             second, _ = _matched([r for r in ring if r[2] or r in left])
-            pairs += first + second
+            pairs += own + first + second
     return np.array(pairs, dtype=np.int64).reshape(-1, 2)
 
 
@@ -127,6 +129,23 @@ def _matched(ring: _Ring) -> tuple[list[tuple[int, int]], _Ring]:
                 left = [r for r in left if r[0] not in (down, up)]
                 found = True
                 break
+    return pairs, left
+
+
+def _by_themselves(ring: _Ring, shell: Ints) -> tuple[list[tuple[int, int]], _Ring]:
+    """Pairs within the shells whose faces at the edge all find one there, and the rest: of bodies that lie flush, faces
+    of both are at one angle, and which is the next one would be chance.
+    """
+    of = [int(shell[half // 3]) for half, _, _ in ring]
+    if len(set(of)) == 1:
+        return [], ring
+    pairs: list[tuple[int, int]] = []
+    left = list(ring)
+    for one in sorted(set(of)):
+        found, alone = _matched([r for r, other in zip(ring, of, strict=True) if other == one])
+        if found and not alone:
+            pairs += found
+            left = [r for r in left if int(shell[r[0] // 3]) != one]
     return pairs, left
 
 

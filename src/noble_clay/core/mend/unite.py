@@ -14,9 +14,14 @@ from noble_clay.core.mesh.mesh import Ints, Mesh
 from noble_clay.core.mesh.together import together
 from noble_clay.core.mesh.topology import Topology
 
+MOST_OWN = 0.005
+"""Of its triangles, that a shell may cross itself with: the kernel takes it all the same, and leaves them to be mended
+by themselves.
+"""
+
 
 def unite(mesh: Mesh) -> tuple[Mesh, Done]:
-    """The exact union of every cluster of closed shells that cross each other and none of which crosses itself.
+    """The exact union of every cluster of closed shells that cross each other, none of which is much crossed by itself.
 
     Hollows go with the body around them. All other shells stay as they are.
     """
@@ -30,15 +35,17 @@ def unite(mesh: Mesh) -> tuple[Mesh, Done]:
     volumes = shell_sums(shell, signed_volumes(mesh), number)
     holder = _holders(mesh, shell, number, volumes)
     hollows = np.flatnonzero(holder >= 0)
-    tied = np.concatenate([links[~own], np.column_stack([hollows, holder[hollows]])])
-    count, cluster = connected_components(number, np.ascontiguousarray(tied))
     usable = _usable(topology, shell, links[own, 0])
-    bad = np.zeros(count, dtype=bool)
-    bad[cluster[~usable]] = True
+    body = np.where(holder >= 0, holder, np.arange(number))
+    usable &= ~np.isin(body, body[~usable])  # a body and its hollows go together
+    met = links[~own]
+    met = met[usable[met].all(axis=1)]
+    tied = np.concatenate([met, np.column_stack([hollows, holder[hollows]])])
+    count, cluster = connected_components(number, np.ascontiguousarray(tied))
     crossed = np.zeros(count, dtype=bool)
-    crossed[cluster[links[~own].reshape(-1)]] = True
+    crossed[cluster[met.reshape(-1)]] = True
     united, done = [], np.zeros(number, dtype=bool)
-    for which in np.flatnonzero(crossed & ~bad):
+    for which in np.flatnonzero(crossed):
         members = np.flatnonzero(cluster == which)
         solids = [_solid(mesh, shell, int(i), holder) for i in members if holder[i] < 0]
         if any(s is None for s in solids):
@@ -64,9 +71,10 @@ def _holders(mesh: Mesh, shell: Ints, number: int, volumes: NDArray[np.float64])
 
 
 def _usable(topology: Topology, shell: Ints, crossing_themselves: Ints) -> NDArray[np.bool_]:
-    """(shells,) those that are closed manifolds, agree with themselves and do not cross themselves."""
+    """(shells,) those that are closed manifolds, agree with themselves and hardly cross themselves."""
     found = topology.closed_shells.copy()
-    found[crossing_themselves] = False
+    crossings = np.bincount(crossing_themselves, minlength=len(found))
+    found[crossings > MOST_OWN * np.bincount(shell, minlength=len(found))] = False
     bad_faces = np.zeros(len(shell), dtype=bool)
     halves, agree = topology.pairs
     bad_faces[halves[~agree].reshape(-1) // 3] = True
