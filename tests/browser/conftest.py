@@ -14,7 +14,6 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from tools.browser import COARSE, draw_at, open_browser
 
-
 PATIENCE = 45
 """Seconds that a page is waited for: a busy machine takes its time, and what is there is seen at once."""
 

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from noble_clay.core.mend.close_holes import close_holes
+from noble_clay.core.mend.draw_apart import draw_apart
 from noble_clay.core.mend.drop_crumbs import drop_crumbs
 from noble_clay.core.mend.drop_inner import drop_inner
 from noble_clay.core.mend.patch import flat_patch, spanned_patch
@@ -12,8 +13,10 @@ from noble_clay.core.mend.resurface import resurface
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.sheets import encloses, sheets, thicken
 from noble_clay.core.mend.turn_slivers import turn_slivers
+from noble_clay.core.mend.unite import unite
 from noble_clay.core.mend.weld import weld
 from noble_clay.core.mend.zip_cracks import zip_cracks
+from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.mesh import Mesh
@@ -154,3 +157,51 @@ def test_the_last_crossings_are_patched_over():
     assert done.more["cut_out"] < 0.05 * len(ball.triangles)
     assert found.volume == pytest.approx(inspect_mesh(ball).volume, rel=0.01)
     assert patch_over(ball)[1].count == 0
+
+
+def test_flush_bodies_that_share_an_edge_are_each_closed_by_themselves():
+    """A block flush with the rim of a plate: two faces lie at one angle about their edge, each must find its own."""
+    plate = solid("box", (0, 0, 2), size=[40, 30, 4])
+    block = solid("box", (-16, 0, 9), size=[8, 30, 10])
+    touching = weld(together(plate, block), 1e-6)[0]
+    apart, done = separate(touching, None, 0.0)
+    assert done.count >= 1
+    shells = inspect_mesh(apart).shells
+    assert sorted(round(s.volume) for s in shells) == [2400, 4800] and all(s.closed for s in shells)
+    assert set(map(tuple, apart.vertices)) == set(map(tuple, touching.vertices)), "they are not moved"
+    united, _ = unite(apart)
+    found = inspect_mesh(united)
+    assert found.sound and found.volume == pytest.approx(7200, abs=1e-6)
+
+
+@pytest.mark.parametrize("at", [(0.0, 0.0, 0.0), (4000.0, -2500.0, 900.0)])
+@pytest.mark.parametrize("tilt", [0.0, 1.5])
+def test_layers_are_drawn_apart_by_a_hair(at, tilt):
+    """A drum on a plate: flat on it, or tilted a little into it."""
+    slack = slack_of(Mesh(CUBE.vertices + at, CUBE.triangles))
+    drum = solid("cylinder", (0, 0, 2), radius=3, height=4, facets=17)
+    tilted = drum.vertices + np.outer(drum.vertices[:, 0] / 3, [0, 0, tilt * slack])
+    stacked = together(solid("box", (0, 0, -1), size=[10, 10, 2]), Mesh(tilted, drum.triangles))
+    stacked = Mesh(stacked.vertices + at, stacked.triangles)
+    assert len(crossing_pairs(stacked)) > 0
+    apart, done = draw_apart(stacked)
+    assert len(crossing_pairs(apart)) == 0 and done.count > 0 and done.more["left"] == 0
+    assert np.abs(apart.vertices - stacked.vertices).max() < 30 * slack, "by more than a hair"
+    assert (apart.triangles == stacked.triangles).all()
+
+
+def test_what_runs_through_something_is_no_layer():
+    crossed = together(CUBE, solid("cylinder", radius=1, height=8))
+    assert draw_apart(crossed)[1].count == 0
+    assert draw_apart(SPHERE)[1].count == 0
+
+
+def test_a_shell_that_is_no_solid_keeps_no_others_from_being_united():
+    """Two blocks run into each other, and an open box runs into both."""
+    blocks = [solid("box", (x, 0, 0), size=[6, 6, 6]) for x in (0, 4)]
+    open_box = without(solid("box", (2, 0, 3), size=[2, 2, 4]), np.arange(12) == 0)
+    united, done = unite(together(*blocks, open_box))
+    assert (done.count, done.more["bodies"]) == (2, 1)
+    shells = sorted(inspect_mesh(united).shells, key=lambda s: s.triangles)
+    assert not shells[0].closed and shells[0].triangles == 11, "the open one is as it was"
+    assert shells[1].volume == pytest.approx(10 * 36)

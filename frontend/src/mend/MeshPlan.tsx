@@ -22,6 +22,7 @@ const STEPS = [
   'close_holes',
   'mend_shells',
   'unite',
+  'draw_apart',
   'untangle',
   'patch_over',
 ];

@@ -19,8 +19,8 @@ ROUNDS = 6
 FLAT = 0.9
 """Cosine: triangles that cross lie on each other where they are no steeper to each other."""
 
-MOST_SHARE, FEW = 0.02, 20
-"""Pairs that are taken up, as a share of the triangles; and so many in a mesh of few. More are a tangle."""
+LAYERS = 0.25
+"""The share of the pairs that cross which must lie on each other: more others are a tangle."""
 
 
 def draw_apart(mesh: Mesh) -> tuple[Mesh, Done]:
@@ -31,7 +31,7 @@ def draw_apart(mesh: Mesh) -> tuple[Mesh, Done]:
     sides of a wall or a gap no wider than a hair at its blunt end, are drawn out.
     """
     pairs = crossing_pairs(mesh)
-    if not 0 < len(pairs) <= max(FEW, MOST_SHARE * len(mesh.triangles)):
+    if len(pairs) == 0 or np.mean(_ways(mesh, pairs) != 0) < LAYERS:
         return mesh, Done("draw_apart", 0)
     now, left = mesh, pairs
     for _ in range(ROUNDS):

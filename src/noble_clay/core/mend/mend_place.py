@@ -9,6 +9,7 @@ import numpy as np
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.mend.close_holes import close_holes, open_loops
+from noble_clay.core.mend.draw_apart import draw_apart
 from noble_clay.core.mend.drop_crumbs import drop_crumbs
 from noble_clay.core.mend.drop_useless import drop_useless
 from noble_clay.core.mend.mend_shells import mend_shells
@@ -159,6 +160,6 @@ KIND_STEPS: dict[MeshFlaw, tuple[Callable[[Mesh], tuple[Mesh, Done]], ...]] = {
     "inside_out_bodies": (orient,),
     "degenerate_faces": (turn_slivers,),
     "duplicate_faces": (drop_useless,),
-    "self_intersections": (mend_shells, unite, untangle, patch_over),
+    "self_intersections": (mend_shells, unite, draw_apart, untangle, patch_over),
     "loose_bodies": (drop_crumbs,),
 }

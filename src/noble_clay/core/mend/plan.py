@@ -170,8 +170,8 @@ class _Work:
         return Seen.of(self.given)
 
     def take(self, step: Callable[..., tuple[Mesh, Done]], *more: Any) -> bool:
-        """Run a step unless the maker left it out; whether it changed anything. One of `JUDGED` that would lose what can
-        be seen is not taken.
+        """Run a step unless the maker left it out; whether it changed anything. One of `JUDGED` is not taken where it
+        would lose what can be seen.
         """
         name = step.__name__
         if name in self.options.skip:
