@@ -13,6 +13,8 @@ from selenium.webdriver.chrome.options import Options
 from selenium.webdriver.chrome.service import Service
 
 COARSE = 0.25
+PATIENCE = 90
+"""Seconds that a script in the page may take to answer."""
 
 
 def open_browser(
@@ -52,6 +54,7 @@ def open_browser(
         options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     browser = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+    browser.set_script_timeout(PATIENCE)
     draw_at(browser, 1 if smooth else COARSE, size)
     return browser
 

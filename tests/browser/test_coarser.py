@@ -30,8 +30,9 @@ def triangles(hands):
 
 
 def test_it_is_coarser_while_it_turns_and_whole_at_rest(fine):
-    whole = triangles(fine)
+    whole = int(fine.figure("Triangles").replace(",", ""))
     assert whole > 20_000
+    assert triangles(fine) >= whole
     assert "drawn coarser" in fine.find("//div[@class='dial']").text, "nobody is told"
 
     def turned():
@@ -40,7 +41,7 @@ def test_it_is_coarser_while_it_turns_and_whole_at_rest(fine):
         return fewest < 0.5 * whole
 
     fine.until(turned, "all of it is drawn while it turns")
-    assert triangles(fine) == whole, "it stays coarse at rest"
+    assert triangles(fine) >= whole, "it stays coarse at rest"
     for name, x in (("West", -25), ("East", 25)):
         fine.keys(Keys.ESCAPE)
         fine.point_at(*fine.pixel_of([x, -6, 36]))

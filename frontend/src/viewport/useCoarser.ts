@@ -9,6 +9,8 @@ import { shareOf, usePace } from './pace';
 
 /** Fewer triangles are drawn as they are. */
 const WORTH = 2000;
+/** ms that a skin that is whole at rest is in sight before it is made ready to move: the next edit may replace it. */
+const SETTLED = 500;
 /** Before a frame is drawn, when it is known whether the view moves (`KeepPace`). */
 const AFTER_PACE = -0.5;
 
@@ -113,8 +115,15 @@ function askFor(mesh: Drawable, share: number, invalidate: () => void) {
       found.rough = rough;
       invalidate();
     }, failed);
-  shaping.coarser(positions, index).then((levels) => {
-    found.levels = levels;
-    if (shareOf(usePace.getState()) < 1) invalidate();
-  }, failed);
+  const levels = () =>
+    shaping.coarser(positions, index).then((made) => {
+      found.levels = made;
+      if (shareOf(usePace.getState()) < 1) invalidate();
+    }, failed);
+  if (share < 1) levels();
+  else
+    setTimeout(() => {
+      if (mesh.users > 0) levels();
+      else mesh.coarser = undefined; // replaced meanwhile, as drafts are
+    }, SETTLED);
 }
