@@ -205,3 +205,36 @@ def test_a_shell_that_is_no_solid_keeps_no_others_from_being_united():
     shells = sorted(inspect_mesh(united).shells, key=lambda s: s.triangles)
     assert not shells[0].closed and shells[0].triangles == 11, "the open one is as it was"
     assert shells[1].volume == pytest.approx(10 * 36)
+
+
+def cells(filled):
+    """The surface of unit cells, two triangles for each of their sides with nothing beyond it; points are shared."""
+    filled = set(filled)
+    corners, triangles = [], []
+    for cell in sorted(filled):
+        for axis in range(3):
+            for side in (0, 1):
+                beyond = np.array(cell)
+                beyond[axis] += 2 * side - 1
+                if tuple(beyond) in filled:
+                    continue
+                u, v = np.eye(3)[(axis + 1) % 3], np.eye(3)[(axis + 2) % 3]
+                at = np.array(cell, dtype=float)
+                at[axis] += side
+                square = [at, at + u, at + u + v, at + v][:: 1 if side else -1]
+                n = len(corners)
+                corners += square
+                triangles += [(n, n + 1, n + 2), (n, n + 2, n + 3)]
+    return weld(Mesh(np.array(corners), np.array(triangles)), 1e-9)[0]
+
+
+def test_an_edge_whose_ends_hang_together_elsewhere_is_slit():
+    """Two posts that meet in an edge only, on one floor and under one roof: no point of it can be parted."""
+    plates = [(x, y, z) for x in (0, 1) for y in (0, 1) for z in (0, 2)]
+    posts = cells([*plates, (0, 0, 1), (1, 1, 1)])
+    assert [f.kind for f in inspect_mesh(posts).findings] == ["overshared_edges"]
+    slit, done = separate(posts)
+    found = inspect_mesh(slit)
+    assert found.sound and done.more == {"edges": 1, "points": 2}
+    assert found.volume == pytest.approx(10, rel=1e-4) and found.genus == 1
+    assert len(slit.triangles) == len(posts.triangles) + 4

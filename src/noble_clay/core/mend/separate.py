@@ -56,9 +56,43 @@ def separate(mesh: Mesh, at: Ints | None = None, farther: float = 1.0) -> tuple[
     points = np.concatenate([mesh.vertices, mesh.vertices[vertex[order[again]]]])
     triangles = index[fan].reshape(-1, 3)
     shared = np.bincount(vertex, minlength=len(mesh.vertices))[vertex] > 1
-    points = _drawn_back(Mesh(points, triangles), index[shared], farther * GAP * slack_of(mesh))
-    more = {"edges": len(overshared), "points": int(again.sum())}
-    return Mesh(points, triangles), Done("separate", len(overshared) + len(pinched), more)
+    slit, middles = _slit(Mesh(points, triangles), chosen)
+    moved = np.concatenate([index[shared], middles])
+    points = _drawn_back(slit, moved, farther * GAP * slack_of(mesh))
+    more = {"edges": len(overshared), "points": int(again.sum()) + len(middles)}
+    return Mesh(points, slit.triangles), Done("separate", len(overshared) + len(pinched), more)
+
+
+def _slit(mesh: Mesh, pairs: Ints) -> tuple[Mesh, Ints]:
+    """Edges whose ends no fan parts, since the fans of either run on into each other elsewhere: every pair of faces gets
+    a point of its own in the middle, so that a slit opens between them. The mesh, and those points. Of edges that share
+    a face one is done.
+    """
+    topology = Topology(mesh)
+    over = np.flatnonzero(topology.faces_per_edge > 2)
+    if len(over) == 0 or len(pairs) == 0:
+        return mesh, np.zeros(0, dtype=np.int64)
+    triangles, points, added = mesh.triangles.copy(), [mesh.vertices], []
+    number = len(mesh.vertices)
+    edge_of_pair = topology.edge_of_half[pairs[:, 0]]
+    touched: set[int] = set()
+    for edge in over:
+        around = pairs[edge_of_pair == edge]
+        faces = set((around // 3).reshape(-1).tolist())
+        if 2 * len(around) != topology.faces_per_edge[edge] or len(faces) < 2 * len(around) or faces & touched:
+            continue
+        touched |= faces
+        for pair in around:
+            points.append(mesh.vertices[topology.edges[edge]].mean(axis=0, keepdims=True))
+            for half in pair:
+                face, k = divmod(int(half), 3)
+                start, end, apex = (int(mesh.triangles[face, (k + i) % 3]) for i in range(3))
+                triangles[face] = (start, number, apex)
+                added.append((number, end, apex))
+            number += 1
+    middles = np.arange(len(mesh.vertices), number)
+    found = np.concatenate([triangles, np.array(added, dtype=np.int64).reshape(-1, 3)])
+    return Mesh(np.concatenate(points), found), middles
 
 
 def _left_whole(mesh: Mesh, whole: NDArray[np.bool_]) -> Ints:
