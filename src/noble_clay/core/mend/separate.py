@@ -64,9 +64,9 @@ def separate(mesh: Mesh, at: Ints | None = None, farther: float = 1.0) -> tuple[
 
 
 def _slit(mesh: Mesh, pairs: Ints) -> tuple[Mesh, Ints]:
-    """Edges whose ends no fan parts, since the fans of either run on into each other elsewhere: every pair of faces gets
-    a point of its own in the middle, so that a slit opens between them. The mesh, and those points. Of edges that share
-    a face one is done.
+    """Edges whose ends cannot be parted, since their fans run on into each other elsewhere: every pair of faces gets a
+    point of its own in the middle, so that a slit opens between them. The mesh, and those points. Of edges that share a
+    face one is done.
     """
     topology = Topology(mesh)
     over = np.flatnonzero(topology.faces_per_edge > 2)
