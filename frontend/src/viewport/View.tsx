@@ -123,23 +123,42 @@ function Room({
 function Reach({ handle }: { handle: ViewHandle }) {
   const { camera, gl } = useThree();
   // Which frame was drawn last, where it shows what, and what it cost, stands on the canvas, for tests and benchmarks.
+  const shaded = useShadowTriangles(gl);
   useEffect(
     () =>
       addAfterEffect(() => {
         gl.domElement.dataset.calls = String(gl.info.render.calls);
-        gl.domElement.dataset.triangles = String(gl.info.render.triangles);
+        gl.domElement.dataset.triangles = String(gl.info.render.triangles - shaded.current);
         gl.domElement.dataset.frame = String(gl.info.render.frame);
         gl.domElement.dataset.distance = camera.position.length().toFixed(0);
         const onto = camera.projectionMatrix.clone().multiply(camera.matrixWorldInverse);
         gl.domElement.dataset.onto = onto.elements.map((v) => v.toPrecision(8)).join(' ');
       }),
-    [gl, camera],
+    [gl, camera, shaded],
   );
   useEffect(() => {
     handle.camera = camera;
     handle.canvas = gl.domElement;
   }, [handle, camera, gl]);
   return null;
+}
+
+/** How many of the triangles of the last frame were drawn for its shadows only. */
+function useShadowTriangles(gl: THREE.WebGLRenderer) {
+  const shaded = useRef(0);
+  useEffect(() => {
+    const { shadowMap, info } = gl;
+    const draw = shadowMap.render;
+    shadowMap.render = (...args) => {
+      const before = info.render.triangles;
+      draw.apply(shadowMap, args);
+      shaded.current = info.render.triangles - before;
+    };
+    return () => {
+      shadowMap.render = draw;
+    };
+  }, [gl]);
+  return shaded;
 }
 
 /** A window to the upper left, its light returned by the floor. */
