@@ -233,7 +233,7 @@ def test_an_edge_whose_ends_hang_together_elsewhere_is_slit():
     plates = [(x, y, z) for x in (0, 1) for y in (0, 1) for z in (0, 2)]
     posts = cells([*plates, (0, 0, 1), (1, 1, 1)])
     assert [f.kind for f in inspect_mesh(posts).findings] == ["overshared_edges"]
-    slit, done = separate(posts)
+    slit, done = separate(posts, slit=True)
     found = inspect_mesh(slit)
     assert found.sound and done.more == {"edges": 1, "points": 2}
     assert found.volume == pytest.approx(10, rel=1e-4) and found.genus == 1

@@ -7,9 +7,12 @@ import numpy as np
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.crossings import crossing_pairs
+from noble_clay.core.mesh.gather import lowest_of_components
 from noble_clay.core.mesh.mass import normals
-from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
 from noble_clay.core.mesh.tolerances import SOME
+from noble_clay.core.mesh.topology import Topology
+from noble_clay.core.mesh.written import not_cancelled
 
 HAIR = 4.0
 """How far points are moved in each round, in slacks."""
@@ -18,6 +21,9 @@ ROUNDS = 6
 
 FLAT = 0.9
 """Cosine: triangles that cross lie on each other where they are no steeper to each other."""
+
+NEEDLE = 1e-5
+"""Of the mesh's diagonal: points no farther apart may become one to take a fold out."""
 
 LAYERS = 0.25
 """The share of the pairs that cross which must lie on each other: more others are a tangle."""
@@ -33,16 +39,41 @@ def draw_apart(mesh: Mesh) -> tuple[Mesh, Done]:
     pairs = crossing_pairs(mesh)
     if len(pairs) == 0 or np.mean(_ways(mesh, pairs) != 0) < LAYERS:
         return mesh, Done("draw_apart", 0)
-    now, left = mesh, pairs
+    now = _unfolded(mesh, pairs)
+    left = pairs if now is mesh else crossing_pairs(now)
     for _ in range(ROUNDS):
         way = _ways(now, left)
         if not way.any() or len(left) > 2 * len(pairs):
             break
         now = Mesh(now.vertices + HAIR * slack_of(mesh) * _drawn(now, left, way), now.triangles)
         left = crossing_pairs(now)
-    if 2 * len(left) >= len(pairs):
+    if 2 * len(left) >= len(pairs) or len(Topology(now).open_halves) > len(Topology(mesh).open_halves):
         return mesh, Done("draw_apart", 0)
     return now, Done("draw_apart", len(pairs) - len(left), {"left": len(left)})
+
+
+def _unfolded(mesh: Mesh, pairs: Ints) -> Mesh:
+    """Without needles that are folded over their own edge: points about such a pair that lie all but together become
+    one, unless that would make an edge of more than two triangles, or a pinch.
+    """
+    folded = [pair for pair in mesh.triangles[pairs] if len(np.intersect1d(*pair)) > 1]
+    if not folded:
+        return mesh
+    around = mesh.triangles[np.isin(mesh.triangles, np.concatenate(folded)).any(axis=1)]
+    edges = np.concatenate([around[:, [0, 1]], around[:, [1, 2]], around[:, [2, 0]]])
+    short = np.linalg.norm(mesh.vertices[edges[:, 0]] - mesh.vertices[edges[:, 1]], axis=1)
+    short_edges = np.ascontiguousarray(edges[short <= NEEDLE * diagonal(mesh.vertices)])
+    triangles = lowest_of_components(len(mesh.vertices), short_edges)[mesh.triangles]
+    a, b, c = triangles.T
+    triangles = triangles[(a != b) & (b != c) & (c != a)]
+    found = Mesh(mesh.vertices, triangles[not_cancelled(triangles)]).compact()
+    return found if _wrong(found) <= _wrong(mesh) else mesh
+
+
+def _wrong(mesh: Mesh) -> int:
+    """Edges of more than two triangles, and pinches."""
+    topology = Topology(mesh)
+    return int((topology.faces_per_edge > 2).sum()) + len(topology.pinched)
 
 
 def _ways(mesh: Mesh, pairs: Ints) -> Floats:

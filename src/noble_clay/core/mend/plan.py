@@ -34,7 +34,7 @@ from noble_clay.core.mend.zip_cracks import zip_cracks
 from noble_clay.core.mesh.inspect import Inspection, inspect_mesh
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.topology import Topology
-from noble_clay.core.mesh.written import as_filed, written
+from noble_clay.core.mesh.written import as_filed, as_float32, written
 
 Progress = Callable[[float, str], None]
 """Told how far the work is, 0 to 1, and which step is on; may raise to stop it."""
@@ -139,17 +139,26 @@ def _touching(mesh: Mesh) -> tuple[Mesh, Inspection] | None:
 
 def _parted(work: _Work) -> Inspection:
     """What is wrong with the mended mesh, as its file has it. What falls together there is made one, or, where that
-    makes an edge or a point of several bodies, parted.
+    makes an edge or a point of several bodies, parted; what crosses there by the rounding is drawn apart or patched.
     """
     for times in range(MOST_PARTED):
-        filed = as_filed(work.mesh)
-        if filed is work.mesh:
+        if as_filed(work.mesh) is not work.mesh:
+            # What closes up there goes first: of that, making points one would leave folds.
+            work.mesh = as_filed(written(work.mesh, np.zeros(len(work.mesh.triangles), dtype=np.int64)).mesh)
+            work.take(drop_useless)
+            work.take(separate, None, 4.0**times, True)
+        found = inspect_mesh(_rounded(work.mesh))
+        if not any(f.kind == "self_intersections" for f in found.findings):
             break
-        # What closes up there goes first: of that, making points one would leave folds.
-        work.mesh = as_filed(written(work.mesh, np.zeros(len(work.mesh.triangles), dtype=np.int64)).mesh)
-        work.take(drop_useless)
-        work.take(separate, None, 4.0**times)
-    return inspect_mesh(as_filed(work.mesh))
+        before, work.mesh = work.mesh, _rounded(work.mesh)
+        if not (work.take(draw_apart) or work.take(patch_over) or work.take_if_kept(resurface)):
+            work.mesh = before
+            break
+    return inspect_mesh(as_filed(_rounded(work.mesh)))
+
+
+def _rounded(mesh: Mesh) -> Mesh:
+    return Mesh(as_float32(mesh.vertices), mesh.triangles)
 
 
 @dataclass
@@ -182,6 +191,18 @@ class _Work:
             return False
         self.mesh = mesh
         self.steps.append(done)
+        return True
+
+    def take_if_kept(self, step: Callable[..., tuple[Mesh, Done]]) -> bool:
+        """The same for any step: not taken where it would lose what can be seen."""
+        before = self.mesh
+        if not self.take(step):
+            return False
+        after, self.mesh = self.mesh, before
+        if self._loses_with(after):
+            self.steps.pop()
+            return False
+        self.mesh = after
         return True
 
     def _loses_with(self, mesh: Mesh) -> bool:
@@ -226,7 +247,7 @@ def _mended(work: _Work, walls: bool = False) -> bool:
     work.take(orient)
     work.take(drop_crumbs, work.options.crumb_mm3)
     work.take(drop_inner)
-    if work.take(separate, None, 0.0):
+    if work.take(separate, None, 0.0, True):
         work.take(orient)
     if not _bodies_of_sheets(work, walls):
         return False

@@ -16,14 +16,14 @@ GAP = 16.0
 """How far what was cut apart is drawn back from where it touched, in slacks: a file must tell its points apart."""
 
 
-def separate(mesh: Mesh, at: Ints | None = None, farther: float = 1.0) -> tuple[Mesh, Done]:
+def separate(mesh: Mesh, at: Ints | None = None, farther: float = 1.0, slit: bool = False) -> tuple[Mesh, Done]:
     """Pair the faces around every overshared edge across the solid between them, and give each fan its own point.
 
     Bodies that met in an edge or a point are then apart by a hair, each drawn back into itself; faces that find no
     partner are left with an open edge. Points on the rim of a hole stay whole.
 
     at: vertices (j,); only edges between them, and only they, are cut apart; by default all. farther: how many times
-    the usual hair.
+    the usual hair. slit: also edges whose ends cannot be parted; of what was just cut up it would leave needles.
     """
     topology = Topology(mesh)
     overshared = np.flatnonzero(topology.faces_per_edge > 2)
@@ -56,11 +56,10 @@ def separate(mesh: Mesh, at: Ints | None = None, farther: float = 1.0) -> tuple[
     points = np.concatenate([mesh.vertices, mesh.vertices[vertex[order[again]]]])
     triangles = index[fan].reshape(-1, 3)
     shared = np.bincount(vertex, minlength=len(mesh.vertices))[vertex] > 1
-    slit, middles = _slit(Mesh(points, triangles), chosen)
-    moved = np.concatenate([index[shared], middles])
-    points = _drawn_back(slit, moved, farther * GAP * slack_of(mesh))
+    parted, middles = _slit(Mesh(points, triangles), chosen if slit else chosen[:0])
+    points = _drawn_back(parted, np.concatenate([index[shared], middles]), farther * GAP * slack_of(mesh))
     more = {"edges": len(overshared), "points": int(again.sum()) + len(middles)}
-    return Mesh(points, slit.triangles), Done("separate", len(overshared) + len(pinched), more)
+    return Mesh(points, parted.triangles), Done("separate", len(overshared) + len(pinched), more)
 
 
 def _slit(mesh: Mesh, pairs: Ints) -> tuple[Mesh, Ints]:
