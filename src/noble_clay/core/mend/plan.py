@@ -34,7 +34,7 @@ from noble_clay.core.mend.zip_cracks import zip_cracks
 from noble_clay.core.mesh.inspect import Inspection, inspect_mesh
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.topology import Topology
-from noble_clay.core.mesh.written import as_filed, as_float32, written
+from noble_clay.core.mesh.written import as_filed, in_float32, written
 
 Progress = Callable[[float, str], None]
 """Told how far the work is, 0 to 1, and which step is on; may raise to stop it."""
@@ -147,18 +147,14 @@ def _parted(work: _Work) -> Inspection:
             work.mesh = as_filed(written(work.mesh, np.zeros(len(work.mesh.triangles), dtype=np.int64)).mesh)
             work.take(drop_useless)
             work.take(separate, None, 4.0**times, True)
-        found = inspect_mesh(_rounded(work.mesh))
-        if not any(f.kind == "self_intersections" for f in found.findings):
-            break
-        before, work.mesh = work.mesh, _rounded(work.mesh)
-        if not (work.take(draw_apart) or work.take(patch_over) or work.take_if_kept(resurface)):
+        rounded = in_float32(work.mesh)
+        found = inspect_mesh(rounded)
+        crossed = any(f.kind == "self_intersections" for f in found.findings)
+        before, work.mesh = work.mesh, rounded
+        if not (crossed and (work.take(draw_apart) or work.take(patch_over) or work.take(resurface, judged=True))):
             work.mesh = before
-            break
-    return inspect_mesh(as_filed(_rounded(work.mesh)))
-
-
-def _rounded(mesh: Mesh) -> Mesh:
-    return Mesh(as_float32(mesh.vertices), mesh.triangles)
+            return found if as_filed(rounded) is rounded else inspect_mesh(as_filed(rounded))
+    return inspect_mesh(as_filed(in_float32(work.mesh)))
 
 
 @dataclass
@@ -178,31 +174,19 @@ class _Work:
         """What can be seen of the mesh as it was given."""
         return Seen.of(self.given)
 
-    def take(self, step: Callable[..., tuple[Mesh, Done]], *more: Any) -> bool:
-        """Run a step unless the maker left it out; whether it changed anything. One of `JUDGED` is not taken where it
-        would lose what can be seen.
+    def take(self, step: Callable[..., tuple[Mesh, Done]], *more: Any, judged: bool = False) -> bool:
+        """Run a step unless the maker left it out; whether it changed anything. One of `JUDGED`, or one to be judged,
+        is not taken where it would lose what can be seen.
         """
         name = step.__name__
         if name in self.options.skip:
             return False
         self.tell(min(0.9, 0.1 + 0.05 * len(self.steps)), name)
         mesh, done = step(self.mesh, *more)
-        if not done.count or (step in JUDGED and self._loses_with(mesh)):
+        if not done.count or ((judged or step in JUDGED) and self._loses_with(mesh)):
             return False
         self.mesh = mesh
         self.steps.append(done)
-        return True
-
-    def take_if_kept(self, step: Callable[..., tuple[Mesh, Done]]) -> bool:
-        """The same for any step: not taken where it would lose what can be seen."""
-        before = self.mesh
-        if not self.take(step):
-            return False
-        after, self.mesh = self.mesh, before
-        if self._loses_with(after):
-            self.steps.pop()
-            return False
-        self.mesh = after
         return True
 
     def _loses_with(self, mesh: Mesh) -> bool:

@@ -85,6 +85,11 @@ def as_float32(points: Floats) -> Floats:
     return rounded
 
 
+def in_float32(mesh: Mesh) -> Mesh:
+    """The mesh with its points rounded so; those that fall together stay several."""
+    return Mesh(as_float32(mesh.vertices), mesh.triangles)
+
+
 def read_back(mesh: Mesh) -> Mesh:
     """The mesh as a file of triangles is read: vertices on one point are one."""
     index, firsts = equal_corners(mesh.vertices)

@@ -17,9 +17,8 @@ from noble_clay.core.formats.read_back import check_read_back
 from noble_clay.core.formats.several import zipped
 from noble_clay.core.formats.threemf_write import Body, write_threemf_of
 from noble_clay.core.formats.write import mesh_bytes, named_parts
-from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.together import together
-from noble_clay.core.mesh.written import as_float32
+from noble_clay.core.mesh.written import in_float32
 from noble_clay.core.printing.bed import Bed, laid
 from noble_clay.core.printing.plate import ToLay, beds_of, lay_out
 from noble_clay.core.printing.profiles import Printer
@@ -109,7 +108,7 @@ class TakeOutPlate(PieceJob):
 def _file(bodies: list[Body], title: str, ending: str) -> bytes:
     """One bed, read back and compared."""
     whole = together([laid(body.mesh, matrix) for body in bodies for matrix in body.matrices])
-    whole = Mesh(as_float32(whole.vertices), whole.triangles)  # as files hold it
+    whole = in_float32(whole)  # as files hold it
     data = write_threemf_of(bodies, title) if ending == "3mf" else mesh_bytes(whole, title, ending)
     check_read_back(data, ending, whole, OFF_MM)
     return data
