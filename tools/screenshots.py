@@ -191,9 +191,9 @@ def post(client: httpx.Client, state: dict[str, Any], **edit: Any) -> None:
 
 def show_pieces(browser: webdriver.Chrome, url: str) -> None:
     browser.get(url)
-    drawn = "return document.querySelectorAll('article').length === 9 && "
+    drawn = "return document.querySelectorAll('article').length === 10 && "
     drawn += "[...document.querySelectorAll('article')].every(a => a.querySelector('img')?.naturalWidth > 100)"
-    wait(lambda: browser.execute_script(drawn))
+    wait(lambda: browser.execute_script(drawn), 120)
     browser.refresh()
     wait(lambda: browser.execute_script(drawn))
 
@@ -232,14 +232,6 @@ def show_mended(browser: webdriver.Chrome, url: str) -> None:
     click(browser, "//button[.='How far it moved']")
     browser.execute_script("document.querySelector('[data-testid=mend-report]').scrollIntoView({ block: 'start' })")
     time.sleep(2)
-
-
-def show_grips(browser: webdriver.Chrome, url: str) -> None:
-    browser.get(url)
-    click(browser, "//a[.='Claw study']")
-    click(browser, line("Big claw"))
-    wait(lambda: browser.find_elements(By.CSS_SELECTOR, ".grip.move"))
-    time.sleep(1.5)
 
 
 def show_copies(browser: webdriver.Chrome, url: str) -> None:
@@ -406,20 +398,34 @@ def show_layers(browser: webdriver.Chrome, url: str) -> None:
 
 
 def show_cut(browser: webdriver.Chrome, url: str) -> None:
-    """The octopus cut across, so that its halves plug together."""
-    open_print(browser, url, "Drumming octopus")
+    """The whole band's rock cut between the figures, so that its halves plug together."""
+    open_print(browser, url, "Bandstand rock")
     click(browser, "//summary[contains(., 'Cut into parts')]")
     click(browser, "//button[.='Add a plane']")
+    browser.find_element(By.XPATH, "//div[@class='field'][label='At, mm (1)']/input").send_keys(
+        Keys.CONTROL + "a", "0", Keys.ENTER
+    )
     click(browser, "//button[.='Cut it']")
-    wait(lambda: browser.find_elements(By.XPATH, "//*[@data-testid='cut-parts']"), 90)
-    time.sleep(2)
+    wait(lambda: browser.find_elements(By.XPATH, "//*[@data-testid='cut-parts']"), 120)
+    browser.execute_script("document.querySelector('.cut-apart').scrollIntoView({ block: 'start' })")
+    time.sleep(4)
+
+
+def show_sheet(browser: webdriver.Chrome, url: str) -> None:
+    """How the crab is built, as another maker reads it."""
+    open_print(browser, url, "Fiddler crab")
+    click(browser, "//button[.='Write the sheet']")
+    page = "//a[.='Read it as a page']"
+    wait(lambda: browser.find_elements(By.XPATH, page), 120)
+    browser.get(browser.find_element(By.XPATH, page).get_attribute("href") or "")
+    time.sleep(1)
 
 
 def open_print(browser: webdriver.Chrome, url: str, name: str) -> None:
     browser.get(url)
     click(browser, f"//a[.='{name}']")
     click(browser, "//nav//a[.='Print']")
-    wait(lambda: browser.find_elements(By.XPATH, "//dt[.='Time']"), 90)
+    wait(lambda: browser.find_elements(By.XPATH, "//dt[.='Time']"), 240)
     time.sleep(2)
 
 
@@ -432,7 +438,6 @@ def show_preferences(browser: webdriver.Chrome, url: str) -> None:
 VIEWS = {
     "pieces": show_pieces,
     "make": show_make,
-    "make-grips": show_grips,
     "make-copies": show_copies,
     "make-join": show_join,
     "make-soft": show_soft,
@@ -446,6 +451,7 @@ VIEWS = {
     "print": show_print,
     "print-layers": show_layers,
     "print-parts": show_cut,
+    "sheet": show_sheet,
     "drawer": show_drawer,
     "preferences": show_preferences,
     # The last: what is measured on the snail stays on it.

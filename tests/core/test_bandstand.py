@@ -4,7 +4,6 @@ import numpy as np
 import pytest
 
 from noble_clay.core.evaluate.evaluator import Evaluator
-from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.printing.cutting import Plane, cut
 from noble_clay.core.printing.standing import standing
 from noble_clay.demo.bandstand_rock import STANDS, bandstand_rock
@@ -33,8 +32,8 @@ def test_every_figure_has_its_place_and_is_what_it_is_by_itself():
 
 
 def test_the_whole_band_is_one_sound_body_that_stands():
-    mesh = Evaluator().evaluate(bandstand_rock(demo_pieces())).mesh
-    found = inspect_mesh(mesh)
+    made = Evaluator().evaluate(bandstand_rock(demo_pieces()))
+    mesh, found = made.mesh, made.inspection
     assert found.sound and found.voids == 0
     wide, deep, _ = np.ptp(mesh.vertices, axis=0)
     assert wide == pytest.approx(250, abs=10) and deep < BED_MM < wide, "too wide for a small bed"

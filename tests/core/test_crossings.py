@@ -42,6 +42,22 @@ def test_one_pair(other, crosses):
     assert len(crossing_pairs(pair(*other[::-1]))) == int(crosses)
 
 
+# Of a figure's skin of 250 mm, in float32: side by side, in planes that meet at 0.02 degrees somewhere else.
+LOW = np.array([[-59.141556, 20.3414, 30.88236], [-58.726509, 20.48807, 30.884228], [-58.8466, 20.48807, 30.884022]])
+HIGH = np.array(
+    [[-59.041233, 20.48807, 30.883642], [-58.914879, 20.48807, 30.883905], [-58.619968, 21.620142, 30.8934]]
+)
+SLACK_MM = 3e-5
+
+
+@pytest.mark.parametrize(("down", "crosses"), [(0.0, False), (0.08, True)])
+def test_triangles_almost_in_one_plane_cross_where_they_lie_on_each_other(down, crosses):
+    along = HIGH[2] - HIGH[:2].mean(axis=0)
+    points = np.concatenate([LOW, HIGH - down * along])
+    found = crossing_pairs(Mesh(points, np.arange(6).reshape(2, 3)), SLACK_MM)
+    assert bool(len(found)) == crosses
+
+
 def test_pairs_are_found_wherever_they_are():
     rng = np.random.default_rng(3)
     corners = rng.uniform(0, 6, (60, 1, 3)) + rng.uniform(-1.5, 1.5, (60, 3, 3))

@@ -15,13 +15,14 @@ from noble_clay.core.kernel.plain import manifold_of
 from noble_clay.core.piece.read import validated
 from noble_clay.core.printing.arranging import arranged, footprint
 from noble_clay.core.printing.bed import Bed, laid, shortest_turn
+from noble_clay.core.printing.check import check_print
 from noble_clay.core.printing.hollows import hollows
 from noble_clay.core.printing.layers import bridges, sections
 from noble_clay.core.printing.maps import maps_of
 from noble_clay.core.printing.orientation import orientations
 from noble_clay.core.printing.paths import INFILL, OUTER, SKIN, Rings, blocks, hatched, lines_of, regions, within_all
 from noble_clay.core.printing.plate import ToLay, beds_of, lay_out
-from noble_clay.core.printing.profiles import PRINTERS, Settings
+from noble_clay.core.printing.profiles import FILAMENTS, PRINTERS, Settings
 from tests.building import box, part, piece
 from tests.examples import examples
 
@@ -130,12 +131,25 @@ def test_a_mushroom_is_laid_on_its_head():
         )
     )
     assert found[0].down == (0, 0, -1), "as it was made, first"
-    assert found[0].support == pytest.approx(math.pi * (12**2 - 3**2) * 20, rel=0.01)
+    clear_of_the_stem = 3 + 0.4
+    assert found[0].support == pytest.approx(math.pi * (12**2 - clear_of_the_stem**2) * 20, rel=0.01)
     assert found[0].overhang == pytest.approx(math.pi * (12**2 - 3**2), rel=0.01)
     best = next(way for way in found if "least support" in way.best_for)
     assert best.support == pytest.approx(0, abs=0.1)
     np.testing.assert_allclose(best.down, [0, 0, 1], atol=1e-9)
     assert best.rests_on == pytest.approx(math.pi * 144, rel=0.01)
+
+
+def test_support_is_told_as_a_rehearsal_tells_it():
+    """It stands on the body where that is below."""
+    mesh = mesh_of(
+        part("foot", "cylinder", (0, 0, 5), radius=15, height=10),
+        part("stem", "cylinder", (0, 0, 20), radius=3, height=40),
+        part("brim", "cylinder", (0, 0, 45), radius=14, height=12),
+    )
+    rehearsed = check_print(mesh, PRINTERS[0], FILAMENTS[0], Settings(support=1)).rehearsal.support
+    assert orientations(mesh)[0].support == pytest.approx(rehearsed, rel=0.05)
+    assert rehearsed == pytest.approx(math.pi * (14**2 - 3.4**2) * 29, rel=0.05)
 
 
 @examples(40)

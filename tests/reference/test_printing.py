@@ -106,6 +106,22 @@ def test_what_begins_in_the_air_is_found_where_it_does():
     assert islands(layers_of(one("sphere", radius=8))) == []
 
 
+@pytest.mark.parametrize(("fin", "lost"), [(0.3, True), (0.5, False)])
+def test_what_is_narrower_than_the_nozzle_is_told_once_where_it_is_largest(fin, lost):
+    """A fin that no line of 0.4 mm goes into, on a block with a round peg; their own corners are not lost."""
+    mesh = mesh_of(
+        box("block", (0, 0, 5), (20, 20, 10)),
+        box("fin", (12, 0, 5), (8, fin, 6)),
+        part("peg", "cylinder", (0, 0, 12), radius=3, height=6, facets=64),
+        part("point", "cone", (-6, -6, 13), bottom_radius=3, top_radius=0, height=6),
+    )
+    found = check_print(mesh, PRINTER, PLA, Settings(layer=0.2)).fine
+    assert bool(found) == lost
+    for place in found:
+        assert place.size == pytest.approx(6 * fin, rel=0.05)
+        assert place.at[0] == pytest.approx(13, abs=0.1) and 2 <= place.at[2] <= 8
+
+
 # Walls
 
 

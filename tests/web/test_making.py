@@ -10,8 +10,9 @@ import pytest
 from websockets.sync.client import connect
 
 from noble_clay.core.errors import Fault
+from noble_clay.machine import own_bytes
 from noble_clay.solvers.pool import Pool
-from noble_clay.solvers.seat import SolverFailed
+from noble_clay.solvers.seat import Question, SolverFailed
 from tests.building import box, join, part, piece, soft_worm
 from tests.waiting import wait_until
 from tests.web.conftest import Maker
@@ -190,6 +191,24 @@ def test_memory_has_a_total_and_only_the_largest_is_refused(pool):
     with pytest.raises(SolverFailed, match="more memory than there is here"):
         greedy.answer.result(120)
     assert pool.ask("small", "show", "small", document(box("a", (1, 0, 0)))).answer.result(60)["soundness"]["sound"]
+
+
+def test_what_is_only_kept_goes_before_what_is_being_made(pool, monkeypatch):
+    worm = document(soft_worm(12))
+    made = pool.ask("p", "show", "p", document(box("a")))
+    made.answer.result(30)
+    idle = pool._spare
+    monkeypatch.setattr("noble_clay.solvers.pool.MUCH", 1_000_000)
+    at_work = pool.ask("p", "show", "p", worm, patience=300)
+    wait_until(lambda: at_work.share > 0)
+    before = idle.pid
+    pool.budget = sum(own_bytes(s.pid) for s in pool._seats()) - 10_000_000
+    wait_until(lambda: not Path(f"/proc/{before}").exists())
+    pool.budget = 10**12
+    assert at_work.answer.result(200)["soundness"]["bodies"] == 1
+    question = Question("q", "show", ("q", document(box("a"))), 60)
+    idle.ask(question)
+    assert question.answer.result(60)["soundness"]["sound"], "it begins anew with the next question"
 
 
 def test_a_waiting_question_that_is_given_up_is_never_asked(pool):

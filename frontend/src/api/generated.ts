@@ -5145,6 +5145,11 @@ export interface components {
             bridges: components["schemas"]["PlaceAnswer"][];
             /** Thin */
             thin: components["schemas"]["PlaceAnswer"][];
+            /**
+             * Fine
+             * @default []
+             */
+            fine: components["schemas"]["PlaceAnswer"][];
             /** Hollows */
             hollows: components["schemas"]["HollowAnswer"][];
         };

@@ -82,12 +82,18 @@ export function useBed(id: string) {
 /** Keeps how the piece lies; what is refused leaves all as it was. */
 export function useKeepBed(id: string) {
   const client = useQueryClient();
+  const mutationKey = ['keep-bed', id];
   return useMutation({
+    mutationKey,
+    // One after the other, so that what is kept at last is what was said last.
+    scope: { id: mutationKey.join() },
     mutationFn: (bed: Bed) =>
       answered<BedState>(api.PUT('/api/pieces/{piece_id}/bed', { ...path(id), body: bed })),
     // Shown at once: the next change is made on this one.
     onMutate: (bed) => client.setQueryData<BedState>(bedKey(id), (now) => (now ? { ...now, bed } : now)),
-    onSuccess: (kept) => void client.setQueryData(bedKey(id), kept),
+    onSuccess: (kept) => {
+      if (client.isMutating({ mutationKey }) === 1) client.setQueryData(bedKey(id), kept);
+    },
     onError: () => client.invalidateQueries({ queryKey: bedKey(id) }),
   });
 }

@@ -1,4 +1,5 @@
 /** Cutting what is too large for the printer: planes, what holds the parts together, and how these fit. */
+import { useState } from 'react';
 import { ended } from '../api/jobs';
 import type { Bed, CutLines, CutParts, Printer, useCutApart } from '../api/printing';
 import { ChoiceField } from '../controls/fields/ChoiceField';
@@ -31,6 +32,7 @@ type Axis = CutLines['planes'][number]['axis'];
 
 export function CutApart({ open, bed, printer, cutting, set }: Props) {
   const { planes, peg, clearance } = bed.cut;
+  const [unfolded, setUnfolded] = useState(planes.length > 0);
   const change = (changes: Partial<CutLines>) => set({ cut: { ...bed.cut, ...changes } });
   const bounds = open.state.scene?.soundness?.bounds;
   const add = () => {
@@ -44,7 +46,11 @@ export function CutApart({ open, bed, printer, cutting, set }: Props) {
     change({ planes: planes.map((plane, k) => (k === i ? { ...plane, ...changes } : plane)) });
   const { job, parts } = cutting;
   return (
-    <details className="section cut-apart" open={planes.length > 0}>
+    <details
+      className="section cut-apart"
+      open={unfolded}
+      onToggle={(e) => setUnfolded(e.currentTarget.open)}
+    >
       <summary>
         <h3>Cut into parts</h3>
       </summary>

@@ -113,7 +113,7 @@ function LookHere({
   details: PrintDetails;
   show: Props['show'];
 }) {
-  const { islands, bridges, thin, hollows } = details;
+  const { islands, bridges, thin, fine, hollows } = details;
   const kinds: { title: string; about: string; places: { at: number[]; word: string }[]; more: number }[] = [
     {
       title: plural(checked.islands, 'island'),
@@ -131,6 +131,12 @@ function LookHere({
       title: plural(thin.length, 'thin place'),
       about: 'Thinner than two lines of this nozzle: they may break or be left out.',
       places: thin.map((p) => ({ at: p.at, word: `${short(p.size, 2)} mm` })),
+      more: 0,
+    },
+    {
+      title: `${plural(fine.length, 'detail')} too fine`,
+      about: 'Narrower than the nozzle: no line finds room there, so they are left out.',
+      places: fine.map((p) => ({ at: p.at, word: `${short(p.at[2], 1)} mm up, ${area(p)}` })),
       more: 0,
     },
     {

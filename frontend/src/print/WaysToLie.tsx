@@ -47,7 +47,14 @@ export function WaysToLie({ id, bed, set }: Props) {
           </thead>
           <tbody>
             {ways.map((way, i) => (
-              <Way key={way.down.join()} way={way} first={i === 0} now={same(way.down, bed.down)} set={set} />
+              <Way
+                key={way.down.join()}
+                way={way}
+                first={i === 0}
+                now={same(way.down, bed.down)}
+                filled={bed.settings.support || 1}
+                set={set}
+              />
             ))}
           </tbody>
         </table>
@@ -56,9 +63,16 @@ export function WaysToLie({ id, bed, set }: Props) {
   );
 }
 
-type WayProps = { way: WayToLie; first: boolean; now: boolean; set: (changes: Partial<Bed>) => void };
+type WayProps = {
+  way: WayToLie;
+  first: boolean;
+  now: boolean;
+  /** The share of the room for support that is filled. */
+  filled: number;
+  set: (changes: Partial<Bed>) => void;
+};
 
-function Way({ way, first, now, set }: WayProps) {
+function Way({ way, first, now, filled, set }: WayProps) {
   const words = [...(first ? ['as it was made'] : []), ...way.best_for].join(', ');
   return (
     <>
@@ -75,7 +89,7 @@ function Way({ way, first, now, set }: WayProps) {
             aria-pressed={now}
             onClick={() => set({ down: way.down })}
           >
-            {volume(way.support)}
+            {volume(way.support * filled)}
           </button>
         </td>
         <td>{short(way.height, 1)}</td>

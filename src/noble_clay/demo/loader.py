@@ -1,4 +1,4 @@
-"""The demo: the piece files beside this module, and the barnacle bell, which arrives broken."""
+"""The demo: the piece files beside this module, the rock that they all stand on, and a bell that arrives broken."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from importlib.resources import files
 from noble_clay.core.formats.pieces import PieceFile, asset_bytes
 from noble_clay.core.piece.models import Piece
 from noble_clay.core.piece.read import piece_from_json, piece_from_values
+from noble_clay.demo.bandstand_rock import bandstand_rock
 from noble_clay.demo.barnacle_bell import NAME, barnacle_bell
 
 
@@ -18,7 +19,8 @@ def demo_pieces() -> list[Piece]:
 
 def demo_files() -> list[PieceFile]:
     """All of the demo, with the meshes that belong to it."""
-    return [_bell(), *(PieceFile(piece) for piece in demo_pieces())]
+    figures = demo_pieces()
+    return [PieceFile(bandstand_rock(figures)), _bell(), *(PieceFile(figure) for figure in figures)]
 
 
 def _bell() -> PieceFile:

@@ -20,7 +20,6 @@ from noble_clay.solvers.seat import Question, Seat
 PATIENCE = 900.0
 """Seconds that counting may take: nobody waits for it with folded hands."""
 
-CACHE_BYTES = 100_000_000
 LONG_WEIGHT = 150_000
 """Work of more is long; about as many triangles."""
 
@@ -49,8 +48,7 @@ class Counting:
         self._lock = threading.Lock()
         self._waiting: dict[Kind, _Work] = {}
         self._running: dict[int, _Work] = {}
-        limit = pool.budget
-        self._seats = [Seat(folder, CACHE_BYTES, limit, lambda _: None, nice=10) for _ in range(lanes)]
+        self._seats = [Seat(folder, pool.cache_bytes, pool.budget, lambda _: None, nice=10) for _ in range(lanes)]
         for seat in self._seats:
             pool.guarded(seat)
         self._homes: dict[str, int] = {}

@@ -18,7 +18,7 @@ from typing import Any
 from noble_clay.core.heavy import HEAVY
 from noble_clay.machine import PIECES_SHARE, own_bytes, share_bytes
 from noble_clay.solvers.seat import Question, Seat, SolverFailed
-from noble_clay.solvers.solver import CACHE_BYTES
+from noble_clay.solvers.solver import LEAST_CACHE
 
 LOG = logging.getLogger(__name__)
 
@@ -33,6 +33,13 @@ MOST_OWN = 6
 
 OWN_IDLE_SECONDS = 600.0
 WATCH_SECONDS = 0.1
+
+CACHE_SHARE = 0.1
+"""Of what all solvers may have together: what each keeps of solids."""
+
+MOST_CACHE = 1_000_000_000
+MUCH = 400_000_000
+"""Bytes of an idle solver that has more in its caches than a new one begins with."""
 
 
 class Pool:
@@ -52,8 +59,13 @@ class Pool:
         self._closed = threading.Event()
         threading.Thread(target=self._keep_house, daemon=True).start()
 
-    def _seat(self, cache_bytes: int = CACHE_BYTES) -> Seat:
-        return Seat(self.mesh_folder, cache_bytes, self.budget, self._make_way)
+    @property
+    def cache_bytes(self) -> int:
+        """What each solver keeps of solids."""
+        return min(MOST_CACHE, max(LEAST_CACHE, int(self.budget * CACHE_SHARE)))
+
+    def _seat(self) -> Seat:
+        return Seat(self.mesh_folder, self.cache_bytes, self.budget, self._make_way)
 
     def guarded(self, seat: Seat) -> None:
         """Count a seat that others made as one of those that share the memory."""
@@ -129,9 +141,12 @@ class Pool:
             return [*self._shared, *own, *self._leaving, *self._guarded, *spare]
 
     def _guard_memory(self) -> None:
+        """Keep within the budget: what was only kept goes before what is being made."""
         sizes = [(own_bytes(seat.pid), seat) for seat in self._seats()]
         total = sum(size for size, _ in sizes)
         if total <= self.budget:
+            return
+        if any(size > MUCH and seat.forget() for size, seat in sorted(sizes, key=lambda s: s[0], reverse=True)):
             return
         size, largest = max(sizes, key=lambda s: s[0])
         LOG.warning("solvers hold %.1f GB together; the largest, %.1f GB, is ended", total / 1e9, size / 1e9)

@@ -153,6 +153,17 @@ class Seat:
             question.stop(why)
         self.process.kill()
 
+    def forget(self) -> bool:
+        """Give back the memory of a process that has nothing to do, by ending it; whether that was so. The next
+        question begins another.
+        """
+        with self._wake:
+            if not self.idle or not self.process.is_alive():
+                return False
+            self.process.kill()
+            self.process.join()
+            return True
+
     def close(self) -> None:
         with self._wake:
             self._closed = True

@@ -31,8 +31,8 @@ from noble_clay.store.database import open_database, sessions
 WithParts = tuple[Mesh, NDArray[np.int64], tuple[str, ...]]
 """A mesh, for every triangle the index of its part, and the ids that the indices mean."""
 
-CACHE_BYTES = 250_000_000
-"""What a process that answers keeps of solids."""
+LEAST_CACHE = 250_000_000
+"""Bytes that a process that answers keeps of solids, where memory is scarce."""
 
 MANY_PARTS = 150
 """A piece of more parts is shown part by part until its joined skin is there."""
@@ -60,7 +60,7 @@ class Shown:
 class Solver:
     """What questions about pieces are answered with. What can be asked is in `operations`."""
 
-    def __init__(self, mesh_folder: Path, cache_bytes: int = CACHE_BYTES, watch: Watch | None = None) -> None:
+    def __init__(self, mesh_folder: Path, cache_bytes: int = LEAST_CACHE, watch: Watch | None = None) -> None:
         self.watch = watch or Watch()
         self.evaluator = Evaluator(cache_bytes, stored_assets(sessions(open_database())), self.watch)
         self.files = MeshFiles(mesh_folder)

@@ -54,6 +54,7 @@ class PrintDetails(BaseModel):
     islands: list[PlaceAnswer]
     bridges: list[PlaceAnswer]
     thin: list[PlaceAnswer]
+    fine: list[PlaceAnswer] = []
     hollows: list[HollowAnswer]
 
 

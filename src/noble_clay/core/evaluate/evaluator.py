@@ -258,7 +258,9 @@ class Evaluator:
         return found
 
     def _combined(self, parts: list[Part]) -> Solid:
-        """The parts in order, in runs of one op; what stands after each run is kept, for later edits to begin there."""
+        """The parts in order, in runs of one op; what stands after each run is kept as the list that ends there, for
+        later edits to begin with.
+        """
         before = self._unlasting
         placed = [self.part_solid(p) for p in parts]
         solids = snap_coincident(placed, [p.op for p in parts])
@@ -269,7 +271,7 @@ class Evaluator:
         at = 0
         while at < len(parts):
             end = next((i for i in range(at, len(parts)) if parts[i].op != parts[at].op), len(parts))
-            key = hashed(["run", *keys[:end]])
+            key = self.keys.parts(tuple(parts[:end]))
             found = self.cache.get(key) if plain else None
             if found is None:
                 found = self._run(parts, keys, solids, result, at, end, plain)

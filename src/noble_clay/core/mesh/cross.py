@@ -20,6 +20,9 @@ from noble_clay.core.mesh.mesh import Mesh
 SLACK = 2.0**-22
 """Share of the largest coordinate within which triangles only touch: two steps of a float32, as files hold them."""
 
+NEARLY_ONE_PLANE = 0.1
+"""Sine of the angle between two planes below which the line where they meet says little."""
+
 
 def slack_of(mesh: Mesh) -> float:
     """mm: how deep triangles of a mesh may lie in each other and still only touch."""
@@ -59,6 +62,8 @@ def cross(points: Any, triangles: Any, normals: Any, i: Any, j: Any, slack: Any)
     length = np.sqrt(lx * lx + ly * ly + lz * lz)
     if length == 0.0:
         return False
+    if length < NEARLY_ONE_PLANE and not (overlap(points, s, t, n, slack) and overlap(points, t, s, n, slack)):
+        return False  # what lies within the slack of a plane may be far from the line where the planes meet
     lx, ly, lz = lx / length, ly / length, lz / length
     a0, a1 = span(points, s, s0, s1, s2, lx, ly, lz)
     b0, b1 = span(points, t, t0, t1, t2, lx, ly, lz)

@@ -10,14 +10,14 @@ import numpy as np
 from numba import njit, prange
 
 from noble_clay.core.mesh.box_tree import LEAF, Tree, apart
-from noble_clay.core.mesh.cross import RULE, slack_of
+from noble_clay.core.mesh.cross import NEARLY_ONE_PLANE, RULE, slack_of
 from noble_clay.core.mesh.mass import heights, normals
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
 
 def _compiled(rule: Sequence[Callable[..., Any]]) -> Any:
     """The last of some plain functions compiled, calling the others compiled."""
-    together: dict[str, Any] = {"np": np}
+    together: dict[str, Any] = {"np": np, "NEARLY_ONE_PLANE": NEARLY_ONE_PLANE}
     for plain in rule:
         assert isinstance(plain, FunctionType)
         again = FunctionType(plain.__code__, together, plain.__name__)

@@ -15,7 +15,7 @@ from noble_clay.core.measure.walls import Samples, spread, thickness
 from noble_clay.core.mesh.mass import areas
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.printing.hollows import Hollow, hollows
-from noble_clay.core.printing.layers import bridges, islands, sections
+from noble_clay.core.printing.layers import bridges, islands, sections, too_fine
 from noble_clay.core.printing.overhangs import overhanging
 from noble_clay.core.printing.paths import Regions, regions
 from noble_clay.core.printing.profiles import Filament, Printer, Settings, check_layer
@@ -48,7 +48,8 @@ class PrintCheck:
     """solid: as it stands on the bed. standing, rehearsal: as they are found. size: (3,) mm. fits: within the printer.
     overhang: mm² that face down too steeply. islands, bridges: areas that begin in the air, or span it. thinnest: mm,
     None where nothing has another side, as `_thinnest` has it. thin: mm² under two lines of the nozzle; thin_places:
-    where. hollows: room that is shut in. layers: what each is filled with.
+    where. fine: what is narrower than the nozzle in a layer, so that it is left out. hollows: room that is shut in.
+    layers: what each is filled with.
     """
 
     solid: Manifold
@@ -61,6 +62,7 @@ class PrintCheck:
     thinnest: float | None
     thin: float
     thin_places: list[Place]
+    fine: list[Place]
     hollows: list[Hollow]
     layers: list[Regions]
     rehearsal: Rehearsal
@@ -124,6 +126,7 @@ def check_print(
         thinnest=_thinnest(thick, samples.area, (2 * printer.nozzle) ** 2),
         thin=float(samples.area[thick < 2 * printer.nozzle].sum()),
         thin_places=_thin_places(samples, thick, 2 * printer.nozzle),
+        fine=_largest([_place(number * settings.layer, area) for number, area in too_fine(layers, printer.nozzle)]),
         hollows=hollows(mesh),
         layers=filled,
         rehearsal=rehearse(filled, printer, filament, settings),
@@ -133,6 +136,10 @@ def check_print(
 def _place(height: float, area: CrossSection) -> Place:
     low_x, low_y, high_x, high_y = area.bounds()
     return Place(((low_x + high_x) / 2, (low_y + high_y) / 2, height), area.area())
+
+
+def _largest(places: list[Place]) -> list[Place]:
+    return sorted(places, key=lambda place: -place.size)[:LISTED]
 
 
 def _thinnest(thick: Floats, area: Floats, least: float) -> float | None:

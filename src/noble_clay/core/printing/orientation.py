@@ -1,6 +1,8 @@
 """Which way down: ways to lay a body on the bed, each with what it takes to print it so.
 
-Tried are the faces of its convex hull, on which it can lie, and ways spread evenly over the sphere.
+Tried are the faces of its convex hull, on which it can lie, and ways spread evenly over the sphere. A quick guess at
+what they would want of support, all that is below overhangs, tells the promising ones; of those it is found by slices,
+as a rehearsal does, down to the bed or to the body.
 """
 
 from __future__ import annotations
@@ -19,6 +21,7 @@ from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.printing.bed import DOWN, shortest_turn
 from noble_clay.core.printing.hull_faces import hull_faces
 from noble_clay.core.printing.overhangs import STEEP_DEG
+from noble_clay.core.printing.paths import supports
 
 FACES = 60
 """Of the hull, the largest."""
@@ -26,14 +29,19 @@ FACES = 60
 SPREAD = 120
 SAME = math.cos(math.radians(3))
 TAKEN = 10
-SLICES = 24
+SLICES = 60
+GAP_MM = 0.4
+"""Between a support and what stands beside it: about a line."""
+
+SIMPLER_SHARE = 0.05
+"""Of a slice's thickness: so far off may outlines be."""
 
 
 @dataclass(frozen=True)
 class Orientation:
     """down: the way that looks at the bed, a unit vector in the body. support: mm³ below what leans out too far, down
-    to the bed. overhang: mm² of that. height: mm. rests_on: mm² that lie on the bed. neck: mm², the smallest layer
-    between a tenth and nine tenths of the height: where it would break. best_for: in what it is first.
+    to the bed or to the body. overhang: mm² of that. height: mm. rests_on: mm² that lie on the bed. neck: mm², the
+    smallest layer between a tenth and nine tenths of the height: where it would break. best_for: in what it is first.
     """
 
     down: tuple[float, float, float]
@@ -71,16 +79,18 @@ def orientations(mesh: Mesh, tell: Tell = lambda share: None) -> list[Orientatio
         rests = float(area[leans][lies].sum())
         scored.append((support, float(hanging.sum()), float(heights.max()) - low, rests, number))
     now = scored[0]
+    # All that is below, whatever is in between: no less than what support needs, and told in a moment.
     others = sorted(scored[1:], key=lambda s: (round(s[0], 1), s[2]))[:TAKEN]
     # Whatever it is best in, the tallest and the flattest are there to be chosen.
     others += [max(scored, key=lambda s: s[2]), max(scored, key=lambda s: s[3]), min(scored, key=lambda s: s[2])]
     chosen = {s[4]: s for s in [now, *others]}
     found = []
-    for done, (support, overhang, height, rests, number) in enumerate(chosen.values()):
+    for done, (_, overhang, height, rests, number) in enumerate(chosen.values()):
         tell(done / len(chosen))
         way = ways[number]
-        found.append(Orientation(tuple(way.tolist()), support, overhang, height, rests, _neck(solid, way, height)))
-    return _named(found)
+        support, neck = _sliced(solid, way, height)
+        found.append(Orientation(tuple(way.tolist()), support, overhang, height, rests, neck))
+    return _named([found[0], *sorted(found[1:], key=lambda o: (round(o.support, 1), o.height))])
 
 
 def _named(found: list[Orientation]) -> list[Orientation]:
@@ -108,7 +118,10 @@ def _ways(solid: Manifold) -> Floats:
     return np.array(ways)
 
 
-def _neck(solid: Manifold, way: Floats, height: float) -> float:
+def _sliced(solid: Manifold, way: Floats, height: float) -> tuple[float, float]:
+    """The room for support, mm³, and the smallest slice between a tenth and nine tenths of the height, mm²."""
     turned = solid.transform(np.column_stack([shortest_turn(way, DOWN), np.zeros(3)]))
-    low = turned.bounding_box()[2]
-    return float(min(turned.slice(low + height * s).area() for s in np.linspace(0.1, 0.9, SLICES)))
+    low, thick = turned.bounding_box()[2], height / SLICES
+    slices = [turned.slice(low + (i + 0.5) * thick).simplify(SIMPLER_SHARE * thick) for i in range(SLICES)]
+    room = sum(prop.area() for prop in supports(slices, thick, GAP_MM)) * thick
+    return room, min(s.area() for s in slices[SLICES // 10 : -SLICES // 10])

@@ -79,6 +79,7 @@ def _details(found: PrintCheck) -> dict[str, Any]:
         "islands": [asdict(place) for place in found.islands[:LISTED]],
         "bridges": [asdict(place) for place in found.bridges[:LISTED]],
         "thin": [asdict(place) for place in found.thin_places],
+        "fine": [asdict(place) for place in found.fine],
         "hollows": [asdict(hollow) for hollow in found.hollows[:LISTED]],
         "layer_seconds": found.rehearsal.layer_seconds,
     }

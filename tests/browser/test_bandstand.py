@@ -1,0 +1,110 @@
+"""The demo's scene, the whole band on its rock, from the shelf to its files: turned, arranged, looked over, cut for a
+small bed, rehearsed, taken out, and its making told.
+"""
+
+import io
+import zipfile
+
+import httpx
+import numpy as np
+import pytest
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from noble_clay.core.formats.read import read_mesh
+from noble_clay.core.mesh.inspect import inspect_mesh
+
+LONG = 300
+BED_MM = 180
+
+
+def lying(hands):
+    return hands.find("//aside[@aria-label='On the bed']").text
+
+
+def rehearsal(hands):
+    return hands.find("//aside[@aria-label='Rehearsal']").text
+
+
+def taken(hands, xpath):
+    link = hands.find(xpath, LONG).get_attribute("href")
+    return httpx.get(link, timeout=LONG).raise_for_status()
+
+
+@pytest.fixture
+def rock(hands):
+    """The scene in Print, on the bed of the small printer."""
+    hands.open()
+    hands.find("//a[.='Bandstand rock']").click()
+    hands.find("//*[@data-testid='soundness'][contains(., 'Sound')]", LONG)
+    hands.find("//nav//a[.='Print']").click()
+    hands.choose("//select[../label[.='Printer']]", "Shelf")
+    hands.until(lambda: f"{BED_MM} × {BED_MM} × {BED_MM} mm" in lying(hands), "the other printer is not there")
+    return hands
+
+
+def test_the_scene_is_laid_looked_over_cut_rehearsed_and_taken_out(rock):
+    hands = rock
+    hands.until(lambda: "too large for this printer" in lying(hands), "it is not said that it is too large", LONG)
+    hands.button("Ways to lie …")
+    way = "//tr[@class='words'][contains(., '{}')]/following-sibling::tr//button"
+    hands.find(way.format("strongest"), LONG).click()
+    hands.button("As it was made")
+    assert hands.find(way.format("as it was made")).get_attribute("aria-pressed") == "true"
+    hands.button("Ways to lie: close")
+
+    hands.type("Size, %", "50")
+    hands.until(lambda: "too large" not in lying(hands), "half as large it does not fit", LONG)
+    hands.choose("//div[@data-testid='beside']//select", "Lantern snail")
+    hands.find("//button[@aria-label='Take Lantern snail off the bed']", LONG).click()
+    hands.type("Size, %", "100")
+    hands.until(lambda: "too large" in lying(hands), "its size is not told", LONG)
+
+    hands.find("//summary[contains(., 'Cut into parts')]").click()
+    hands.button("Add a plane")
+    hands.choose("//select[../label[.='Plane 1']]", "left to right, x")
+    hands.type("At, mm (1)", "0")
+    hands.button("Cut it")
+    found = hands.find("//*[@data-testid='cut-parts']", LONG)
+    assert found.text.count("sound") == 2
+    assert "They go together." in found.text
+    assert "0.15 to 0.15" in found.text
+    parts = taken(hands, "//a[contains(., 'Take the parts out')]")
+    with zipfile.ZipFile(io.BytesIO(parts.content)) as archive:
+        halves = [read_mesh(archive.read(name), name.rsplit(".", 1)[1]).mesh for name in archive.namelist()]
+    assert len(halves) == 2
+    for half in halves:
+        assert inspect_mesh(half).sound
+        assert np.ptp(half.vertices, axis=0).max() < BED_MM
+
+    hands.find("//dt[.='Time']", LONG)
+    assert " h " in rehearsal(hands)
+    for look, told in (("Overhangs", "level underside"), ("Walls", "0.4 mm or less")):
+        hands.button(look)
+        assert told in hands.find("//output[@aria-label='Scale of colours']").text
+    hands.find("//summary[contains(., 'islands')]").click()
+    hands.find("//summary[contains(., 'islands')]/..//li//button").click()
+    hands.button("Layers")
+    slider = hands.find("//input[@aria-label='Layer']")
+    slider.send_keys(Keys.HOME)
+    hands.until(lambda: "Layer 1 of" in hands.find("//div[contains(@class,'layer-bar')]").text, "not the first layer")
+    hands.button("Run it")
+    hands.until(lambda: int(slider.get_attribute("value")) > 2, "the simulated print does not go on")
+    hands.button("Stop it")
+
+    volume = None
+    for name, suffix in (("3MF", "3mf"), ("STL", "stl"), ("PLY", "ply"), ("GLB", "glb")):
+        file = taken(hands, f"//aside[@aria-label='Rehearsal']//a[.='{name}']")
+        assert "Bandstand-rock" in file.headers["content-disposition"]
+        mesh = read_mesh(file.content, suffix).mesh
+        told = inspect_mesh(mesh)
+        assert told.sound and told.bodies == 1, name
+        volume = volume or told.volume
+        assert told.volume == pytest.approx(volume, rel=1e-5)
+
+    hands.button("Write the sheet")
+    page = taken(hands, "//a[.='Read it as a page']").text
+    assert "Singing puffer" in page and "Drumming octopus" in page
+    assert taken(hands, "//a[.='Take out the PDF']").content.startswith(b"%PDF-")
+    assert hands.browser.find_elements(By.XPATH, "//*[@role='alert']") == []
+    assert hands.complaints() == []
