@@ -12,14 +12,18 @@ import psutil
 import pytest
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.formats.pieces import asset_bytes, asset_mesh
 from noble_clay.core.formats.stl import stl_bytes
+from noble_clay.core.mesh.mass import areas
 from noble_clay.jobs import folders, limited
 from noble_clay.jobs.folders import PREFIX, clear_abandoned, work_folder
-from noble_clay.jobs.kinds.base import INPUT
+from noble_clay.jobs.kinds import made
+from noble_clay.jobs.kinds.base import INPUT, MADE, PIECE
 from noble_clay.jobs.kinds.found_meshes import FINDINGS, MESH
 from noble_clay.jobs.kinds.mend import MOVED, options_of
 from noble_clay.jobs.limited import Stopped, in_limits
+from tests.building import box, part, piece
 from tests.damage import damaged, holed, inside_out, primitive
 
 BALL = primitive("sphere", radius=10, facets=32)
@@ -52,6 +56,39 @@ def test_a_file_is_read_into_a_mesh_findings_and_what_is_said_of_it(tmp_path):
     assert {f["kind"]: f["count"] for f in findings["findings"]} == {"open_edges": 9}
     assert len(findings["flaws"]) == 3
     assert [share for share, _ in said] == sorted(share for share, _ in said)
+
+
+def laid_ready(folder, shared, what):
+    """A folder as a worker lays it out for a job about a piece."""
+    folder.mkdir()
+    (folder / PIECE).write_text(what.text(), encoding="utf-8")
+    (folder / MADE).symlink_to(shared, target_is_directory=True)
+    return folder
+
+
+def test_what_a_piece_came_to_is_kept_for_the_next_job_about_the_same_state(tmp_path, monkeypatch):
+    monkeypatch.setattr(made, "SLOW_SECONDS", 0.0)
+    shared = tmp_path / "shared"
+    shared.mkdir()
+    block = piece(box("a", (0, 0, 5), (10, 10, 10)), part("b", "sphere", (4, 0, 10), op="difference", radius=4))
+    first = made.made_in(laid_ready(tmp_path / "1", shared, block))[1]
+    evaluate = Evaluator.evaluate
+    monkeypatch.setattr(Evaluator, "evaluate", lambda *_: pytest.fail("it is made again"))
+    again = made.made_in(laid_ready(tmp_path / "2", shared, block))[1]
+    assert again.key == first.key and again.crossing == first.crossing
+    assert again.inspection.values() == first.inspection.values()
+    cut, kept_cut = (areas(r.mesh)[r.part_of == r.part_ids.index("b")].sum() for r in (first, again))
+    assert kept_cut == pytest.approx(cut)
+    monkeypatch.setattr(Evaluator, "evaluate", evaluate)
+    other = piece(box("a", (0, 0, 5), (10, 10, 12)))
+    assert made.made_in(laid_ready(tmp_path / "3", shared, other))[1].solid.volume == pytest.approx(1200)
+    for kept in shared.glob("*.npz"):
+        kept.write_bytes(kept.read_bytes()[:-200])
+    third = made.made_in(laid_ready(tmp_path / "4", shared, block))[1]
+    assert third.solid.volume == pytest.approx(first.solid.volume), "what is damaged is made again"
+    for height in range(1, 10):
+        made.made_in(laid_ready(tmp_path / f"h{height}", shared, piece(box("a", (0, 0, 5), (9, 9, height)))))
+    assert len(list(shared.iterdir())) == made.MOST_KEPT
 
 
 def test_a_rehearsal_tells_what_mending_does_and_leaves_no_mesh(tmp_path):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import os
 import shutil
 import tempfile
@@ -17,6 +18,15 @@ def work_folder() -> Iterator[Path]:
     """An empty folder, gone at the end. Its name says whose it is."""
     with tempfile.TemporaryDirectory(prefix=f"{PREFIX}{os.getpid()}-") as name:
         yield Path(name)
+
+
+def shared_folder() -> Path:
+    """A folder for what this process's jobs share, as long as it lives."""
+    found = Path(tempfile.gettempdir()) / f"{PREFIX}{os.getpid()}-shared"
+    if not found.exists():
+        found.mkdir(mode=0o700)
+        atexit.register(shutil.rmtree, found, ignore_errors=True)
+    return found
 
 
 def clear_abandoned() -> None:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 from manifold3d import Manifold, OpType
-from scipy.spatial import cKDTree
 
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.unite import kernel_solid, mesh_of
@@ -42,6 +41,8 @@ def bridge(mesh: Mesh, radius: float | None = None) -> tuple[Mesh, Done]:
     whole = kernel_solid(mesh)
     if len(bodies) < 2 or whole is None:
         return mesh, Done("bridge", 0)
+    from scipy.spatial import cKDTree
+
     size = diagonal(mesh.vertices)
     thick = radius or min(BRIDGE_MM, BRIDGE_SHARE * size)
     main = mesh.vertices[np.unique(mesh.triangles[shell == bodies[0]])]

@@ -13,7 +13,6 @@ import igl
 import numpy as np
 from manifold3d import triangulate
 from numba import njit
-from scipy.spatial import Delaunay, cKDTree
 
 from noble_clay.core.mend.facets import with_lines
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
@@ -153,6 +152,8 @@ def _points_within(flat: Floats, step: float) -> Floats:
     every = np.column_stack([x.ravel(), y.ravel()])
     if len(every) == 0:
         return every
+    from scipy.spatial import cKDTree
+
     dense = np.concatenate([flat + (np.roll(flat, -1, axis=0) - flat) * t for t in (0.0, 0.25, 0.5, 0.75)])
     every = every[cKDTree(dense).query(every)[0] > 0.55 * step]
     return every[_inside(flat, every)]
@@ -170,6 +171,8 @@ def _inside(flat: Floats, points: Floats) -> Any:
 
 def _triangulated(flat: Floats, inner: Floats) -> Ints | None:
     """Triangles over a polygon's points and those within it; None when a side of the polygon would be missing."""
+    from scipy.spatial import Delaunay
+
     every = np.concatenate([flat, inner])
     number = len(flat)
     sides = np.column_stack([np.arange(number), (np.arange(number) + 1) % number])

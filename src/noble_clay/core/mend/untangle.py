@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from noble_clay.core.mend.arrange import arranged
 from noble_clay.core.mend.outer_skin import on_skin
@@ -67,6 +66,8 @@ def _snapped(cut: Mesh, old: int, distance: float) -> Mesh:
     new = used[used >= old]
     if len(new) == 0:
         return cut
+    from scipy.spatial import cKDTree
+
     near = cKDTree(cut.vertices[new]).sparse_distance_matrix(
         cKDTree(cut.vertices[used]), distance, output_type="ndarray"
     )

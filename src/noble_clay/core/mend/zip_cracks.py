@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from noble_clay.core.mend.drop_useless import drop_useless
 from noble_clay.core.mend.step import Done
+from noble_clay.core.mesh.close_points import DIRECTION, near_pairs
 from noble_clay.core.mesh.gather import lowest_of_components
 from noble_clay.core.mesh.inspect import collapsed_faces
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
@@ -66,7 +66,7 @@ def _merged_rims(mesh: Mesh, distance: float, within: Floats | None) -> Mesh:
     reach = np.full(len(mesh.vertices), np.inf)
     lengths = np.linalg.norm(mesh.vertices[edges[:, 0]] - mesh.vertices[edges[:, 1]], axis=1)
     np.minimum.at(reach, edges.reshape(-1), np.repeat(lengths, 2))
-    close = cKDTree(mesh.vertices[rim]).query_pairs(distance, output_type="ndarray")
+    close = near_pairs(mesh.vertices[rim], mesh.vertices[rim] @ DIRECTION, distance)
     if len(close) == 0:
         return mesh
     pairs = rim[np.sort(close, axis=1)]
@@ -98,6 +98,8 @@ def _split_at_points(mesh: Mesh, distance: float, within: Floats | None) -> Mesh
 
 def _points_on(mesh: Mesh, edges: Ints, rim: Ints, distance: float) -> tuple[Ints, Floats, Ints]:
     """Edges with, for each, points that lie on it: where along, and which."""
+    from scipy.spatial import cKDTree
+
     start, end = mesh.vertices[edges[:, 0]], mesh.vertices[edges[:, 1]]
     length = np.linalg.norm(end - start, axis=1)
     near = cKDTree(mesh.vertices[rim]).query_ball_point((start + end) / 2, length / 2 + distance)

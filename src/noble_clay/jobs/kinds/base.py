@@ -11,12 +11,12 @@ from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
 
 from noble_clay.core.errors import MeshError
-from noble_clay.core.evaluate.evaluator import Assets, Evaluator
-from noble_clay.core.evaluate.result import Result
+from noble_clay.core.evaluate.evaluator import Assets
 from noble_clay.core.formats.pieces import asset_mesh
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.piece.models import Piece
 from noble_clay.core.piece.read import piece_from_json
+from noble_clay.jobs.folders import shared_folder
 from noble_clay.store import jobs
 from noble_clay.store.assets import asset_data
 from noble_clay.store.database import Sessions
@@ -31,6 +31,8 @@ Asked = TypeVar("Asked", bound=BaseModel)
 
 INPUT = "input"
 PIECE = "piece.clay.json"
+MADE = "made"
+"""Beside it, a folder that a worker's jobs share: what pieces came to."""
 
 
 class Nothing(BaseModel):
@@ -116,6 +118,7 @@ class PieceJob(JobKind):
 def lay_ready(session: Session, piece_id: str, folder: Path) -> int:
     """Write a piece and its meshes into a folder, for `piece_in`; its revision. Raises NoSuchPiece, Unreadable."""
     kept = load_piece(session, piece_id)
+    (folder / MADE).symlink_to(shared_folder(), target_is_directory=True)
     (folder / PIECE).write_text(kept.piece.text(), encoding="utf-8")
     for sha256 in {p.mesh.asset for p in kept.piece.walk() if p.mesh is not None}:
         data = asset_data(session, sha256)
@@ -145,12 +148,3 @@ def keep_files(session: Session, row: JobRow, folder: Path, names: Iterable[str]
     """Keep files of a job's folder with the job, under their names."""
     for name in names:
         jobs.add_block(session, row.id, name, 0, (folder / name).read_bytes())
-
-
-def made_in(folder: Path) -> tuple[Piece, Result]:
-    """A `PieceJob`'s piece, and what it comes to. Raises MeshError for one of which nothing is left."""
-    piece, assets = piece_in(folder)
-    result = Evaluator(assets=assets).evaluate(piece)
-    if result.solid.empty:
-        raise MeshError("nothing is left of this piece, so there is nothing to show or print")
-    return piece, result

@@ -16,7 +16,8 @@ from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.packed import mesh_blocks
 from noble_clay.core.printing.bed import CutLines
 from noble_clay.core.printing.cutting import Plane, cut
-from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, asked_for, keep_files, made_in
+from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, asked_for, keep_files
+from noble_clay.jobs.kinds.made import made_in
 from noble_clay.store.tables import JobRow
 
 PARTS = "parts.zip"

@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 from noble_clay.core.formats.several import Named, bodies_of, several_bytes
 from noble_clay.core.printing.glazes import by_glaze
 from noble_clay.core.sheet.words import glaze_word
-from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, keep_files, made_in
+from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, keep_files
+from noble_clay.jobs.kinds.made import made_in
 from noble_clay.store.tables import JobRow
 
 GLAZES = "glazes"

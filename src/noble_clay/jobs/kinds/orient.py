@@ -7,7 +7,8 @@ from pathlib import Path
 from typing import ClassVar
 
 from noble_clay.core.printing.orientation import orientations
-from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, made_in
+from noble_clay.jobs.kinds.base import Params, PieceJob, Tell
+from noble_clay.jobs.kinds.made import made_in
 
 
 class Orient(PieceJob):

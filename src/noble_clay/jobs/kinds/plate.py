@@ -22,7 +22,8 @@ from noble_clay.core.mesh.written import in_float32
 from noble_clay.core.printing.bed import Bed, laid
 from noble_clay.core.printing.plate import ToLay, beds_of, lay_out
 from noble_clay.core.printing.profiles import Printer
-from noble_clay.jobs.kinds.base import Params, PieceJob, Run, Tell, asked_for, keep_files, lay_ready, made_in
+from noble_clay.jobs.kinds.base import Params, PieceJob, Run, Tell, asked_for, keep_files, lay_ready
+from noble_clay.jobs.kinds.made import made_in
 from noble_clay.store.database import Sessions
 from noble_clay.store.tables import JobRow
 

@@ -16,7 +16,8 @@ from noble_clay.core.printing.check import LISTED, PrintCheck, check_print
 from noble_clay.core.printing.maps import Maps, maps_of
 from noble_clay.core.printing.paths import blocks
 from noble_clay.core.printing.profiles import Filament, Printer
-from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, asked_for, made_in
+from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, asked_for
+from noble_clay.jobs.kinds.made import made_in
 from noble_clay.store import jobs
 from noble_clay.store.tables import JobRow
 

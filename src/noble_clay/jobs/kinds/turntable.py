@@ -9,7 +9,8 @@ from sqlalchemy.orm import Session
 
 from noble_clay.core.sheet.sheet import glazed
 from noble_clay.core.sheet.turntable import MOVING, Turning, moving, turned_once
-from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, asked_for, keep_files, made_in
+from noble_clay.jobs.kinds.base import Params, PieceJob, Tell, asked_for, keep_files
+from noble_clay.jobs.kinds.made import made_in
 from noble_clay.store.tables import JobRow
 
 TURNTABLE = "turntable"
