@@ -37,7 +37,12 @@ def long_one(maker):
 def test_meanwhile_the_piece_before_it_is_shown_with_its_parts_and_undo_answers_at_once(long_one):
     scene = long_one.state["scene"]
     assert scene["result"]["triangles"] == 12 and scene["soundness"] is None, "the skin before the step"
-    assert {p["id"] for p in scene["parts"]} >= {"base", "worm", "s0", "s23"}, "and every part where it stands"
+
+    def stand():
+        shown = long_one.client.get(long_one.url).raise_for_status().json()["scene"]["parts"]
+        return {p["id"] for p in shown} >= {"base", "worm", "s0", "s23"}
+
+    wait_until(stand, "and every part where it stands")
     started = time.monotonic()
     undone = long_one.client.post(f"{long_one.url}/undo", json={"base_revision": 2}).raise_for_status().json()
     assert time.monotonic() - started < 8
