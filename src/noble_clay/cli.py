@@ -14,8 +14,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from noble_clay import __version__
-from noble_clay.core.errors import ClayError, MeshError
+from noble_clay.core.errors import NO_ROOM, ClayError, MeshError, is_no_room
 from noble_clay.core.formats.registry import check_bytes, ending, endings, format_of, is_read
+from noble_clay.core.formats.whole_file import write_whole
 
 if TYPE_CHECKING:
     from noble_clay.core.evaluate.result import Result
@@ -117,7 +118,7 @@ def _build(arguments: argparse.Namespace) -> int:
     file_format = format_of(arguments.output)
     piece, result = _evaluated(arguments.piece)
     if result.inspection.triangles:
-        arguments.output.write_bytes(piece_bytes(piece, result, file_format))
+        write_whole(arguments.output, piece_bytes(piece, result, file_format))
     else:
         print("noble-clay: nothing is left of this piece, so no file was written", file=sys.stderr)
     _say(arguments, result.inspection.values(), _piece_notes(result))
@@ -143,7 +144,7 @@ def _repair(arguments: argparse.Namespace) -> int:
     options = RepairOptions(wall_mm=arguments.thickness, resolution_mm=arguments.resolution, bodies=arguments.bodies)
     mended, report = mend(file.in_mm(), options)
     if len(mended.triangles):
-        arguments.output.write_bytes(mended_bytes(file, mended, arguments.output.stem, file_format))
+        write_whole(arguments.output, mended_bytes(file, mended, arguments.output.stem, file_format))
     notes = [f"{s.step}: {s.count}" for s in report.steps] or ["nothing needed mending"]
     if report.proposal is not None:
         notes.append(f"{report.proposal}, for example --thickness {report.proposal_mm:.3g}")
@@ -287,7 +288,7 @@ def _mesh_file(path: Path) -> MeshFile:
 
 def _one_line(error: Exception) -> str:
     if isinstance(error, OSError) and error.filename:
-        return f'"{error.filename}": {error.strerror}'
+        return f'"{error.filename}": {NO_ROOM if is_no_room(error) else error.strerror}'
     return " ".join(str(error).split())
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 from dataclasses import dataclass
 from typing import Any
 
@@ -52,6 +53,14 @@ class PieceError(ClayError):
 
 class Fault(PieceError):
     """Something went wrong that is no fault of the piece: the cause is an error of the code, and is logged."""
+
+
+NO_ROOM = "there is no room left on the disk, so nothing was written; make some, then try again"
+
+
+def is_no_room(error: BaseException) -> bool:
+    """Whether a file could not be written for want of room."""
+    return isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG)
 
 
 class Stopped(ClayError):

@@ -14,7 +14,7 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
-from noble_clay.core.errors import ClayError, MeshError
+from noble_clay.core.errors import NO_ROOM, ClayError, MeshError, is_no_room
 from noble_clay.core.heavy import HEAVY
 from noble_clay.core.words import STEPS
 from noble_clay.jobs.registry import JOBS
@@ -105,5 +105,5 @@ def _run(pipe: Connection, kind: str, folder: str, params: dict[str, Any]) -> No
         pipe.send(("refused", words))
     except Exception as error:
         LOG.exception("a task of the kind %s failed", kind)
-        words = f"this went wrong by a fault of Noble Clay's own, which has been written down ({type(error).__name__})"
-        pipe.send(("refused", words))
+        fault = f"this went wrong by a fault of Noble Clay's own, which has been written down ({type(error).__name__})"
+        pipe.send(("refused", NO_ROOM if is_no_room(error) else fault))

@@ -15,7 +15,7 @@ from typing import Any
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from noble_clay.core.errors import ClayError
+from noble_clay.core.errors import NO_ROOM, ClayError, is_no_room
 from noble_clay.core.fields import storable
 from noble_clay.jobs.folders import work_folder
 from noble_clay.jobs.limited import Stopped, in_limits
@@ -51,7 +51,8 @@ def do_job(sessions: Sessions, job_id: str) -> None:
             if is_away(error):
                 raise  # another worker takes it, once this one has been silent for long enough
             LOG.exception("job %s failed", job.id)
-            end = _failed(f"this went wrong by a fault of Noble Clay's own ({type(error).__name__})")
+            fault = f"this went wrong by a fault of Noble Clay's own ({type(error).__name__})"
+            end = _failed(NO_ROOM if is_no_room(error) else fault)
         _ended(sessions, job, end)
 
 

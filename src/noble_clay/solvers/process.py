@@ -14,7 +14,7 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
-from noble_clay.core.errors import ClayError, Fault, PieceError, Problem, Stopped
+from noble_clay.core.errors import NO_ROOM, ClayError, Fault, PieceError, Problem, Stopped, is_no_room
 from noble_clay.core.evaluate.watch import Watch, steps_of
 from noble_clay.core.measure.joins import join_facts
 from noble_clay.core.piece.models import Part, Piece
@@ -104,8 +104,10 @@ def _answer(solver: Solver, method: str, arguments: tuple[Any, ...]) -> tuple[st
     except MemoryError:
         words = "this takes more memory than is allowed; take fewer sides or copies, or a coarser fineness"
         return "refused", [Problem(words, solver.watch.part)]
-    except Exception:
+    except Exception as error:
         LOG.exception("%s failed", method)
+        if is_no_room(error):
+            return "refused", [Problem(NO_ROOM)]
         words = "this could not be worked out, by a fault of Noble Clay's own, which has been written down"
         return "fault", [Problem(words, solver.watch.part)]
 

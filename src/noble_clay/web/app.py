@@ -11,12 +11,13 @@ from pathlib import Path
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, Response
+from psycopg.errors import DiskFull
 from pydantic import ValidationError
 from sqlalchemy.exc import DataError, SQLAlchemyError
 from starlette.exceptions import HTTPException as StarletteHTTPException
 
 from noble_clay import __version__
-from noble_clay.core.errors import ClayError, Fault, PieceError
+from noble_clay.core.errors import NO_ROOM, ClayError, Fault, PieceError, is_no_room
 from noble_clay.core.piece.read import problems_of
 from noble_clay.solvers.seat import SolverFailed
 from noble_clay.store.database import is_away
@@ -160,6 +161,8 @@ def _add_errors(app: FastAPI) -> None:
 
     @app.exception_handler(SQLAlchemyError)
     def of_the_database(request: Request, error: SQLAlchemyError) -> Response:
+        if isinstance(getattr(error, "orig", None), DiskFull):
+            return _refused(507, Refusal(message=NO_ROOM))
         if is_away(error):
             return _refused(503, Refusal(message=DATABASE_AWAY, away=True))
         if isinstance(error, DataError):  # a value that the database has no room for
@@ -169,6 +172,8 @@ def _add_errors(app: FastAPI) -> None:
     @app.exception_handler(Exception)
     def fault(request: Request, error: Exception) -> Response:
         LOG.error("%s %s failed", request.method, request.url.path, exc_info=error)
+        if is_no_room(error):
+            return _refused(507, Refusal(message=NO_ROOM))
         return _refused(500, Refusal(message=FAULT))
 
 

@@ -9,6 +9,7 @@ import numpy as np
 
 from noble_clay.core.formats.named_parts import NamedParts
 from noble_clay.core.formats.read_back import check_read_back
+from noble_clay.core.formats.whole_file import write_all_whole
 from noble_clay.core.formats.write import mesh_bytes
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.mesh import Ints, Mesh
@@ -23,15 +24,7 @@ def write_parts(folder: Path, stem: str, solids: Sequence[Solid], piece: Piece |
     """
     folder.mkdir(parents=True, exist_ok=True)
     files = [folder / f"{stem}-{number}.3mf" for number in range(1, len(solids) + 1)]
-    waiting = [file.with_suffix(".part") for file in files]
-    try:
-        for name, solid in zip(waiting, solids, strict=True):
-            name.write_bytes(solid_file(solid, name.stem, piece)[0])
-        for name, file in zip(waiting, files, strict=True):
-            name.replace(file)
-    finally:
-        for name in waiting:
-            name.unlink(missing_ok=True)
+    write_all_whole({f: solid_file(solid, f.stem, piece)[0] for f, solid in zip(files, solids, strict=True)})
     return files
 
 

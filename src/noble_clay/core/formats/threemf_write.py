@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import ctypes
 import locale
-import tempfile
+import os
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -49,11 +48,12 @@ def write_threemf_of(bodies: Sequence[Body], title: str) -> bytes:
             fields = [[matrix[row, column] for row in range(3)] for column in range(4)]
             model.AddBuildItem(added, lib3mf.Transform(tuple(tuple(map(ctypes.c_float, f)) for f in fields)))
     writer = model.QueryWriter("3mf")
-    # Into a buffer the library writes all of it twice: the first time only to learn how large it becomes.
-    with tempfile.TemporaryDirectory(prefix="noble-clay-3mf-") as folder, _same_locale():
-        file = Path(folder) / "model.3mf"
-        writer.WriteToFile(str(file))
-        return file.read_bytes()
+    # Into a buffer the library writes all of it twice, the first time only to learn how large it becomes; and a disk
+    # that is full has it end the process. So it writes to a file that is in memory only.
+    with os.fdopen(os.memfd_create("model.3mf"), "rb") as held, _same_locale():
+        writer.WriteToFile(f"/proc/self/fd/{held.fileno()}")
+        held.seek(0)
+        return held.read()
 
 
 def _added(wrapper: Any, model: Any, body: Body) -> Any:
