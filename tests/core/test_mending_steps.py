@@ -190,6 +190,19 @@ def test_layers_are_drawn_apart_by_a_hair(at, tilt):
     assert (apart.triangles == stacked.triangles).all()
 
 
+@pytest.mark.parametrize(("slacks", "apart"), [(3.0, True), (50.0, False)])
+def test_a_tip_that_goes_in_by_a_hair_comes_out_and_one_that_goes_in_further_does_not(slacks, apart):
+    """A cone on its tip, in the middle of no triangle's edge; none of its sides is a layer."""
+    tip = solid("cone", (0.7, 0.3, 3), bottom_radius=0, top_radius=3, height=2, facets=4)
+    both = together(CUBE, tip)
+    slack = slack_of(both)
+    both = Mesh(both.vertices - (np.arange(len(both.vertices)) >= 8)[:, None] * [0, 0, slacks * slack], both.triangles)
+    assert len(crossing_pairs(both)) >= 4
+    found, done = draw_apart(both)
+    assert (len(crossing_pairs(found)) == 0) == (done.count > 0) == apart
+    assert np.abs(found.vertices - both.vertices).max() <= 8 * slack
+
+
 def test_what_runs_through_something_is_no_layer():
     crossed = together(CUBE, solid("cylinder", radius=1, height=8))
     assert draw_apart(crossed)[1].count == 0

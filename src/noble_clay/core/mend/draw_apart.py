@@ -1,8 +1,11 @@
-"""Draw apart: what lies on itself to within a hair, as bodies that were almost flush leave it, gets that hair."""
+"""Draw apart: what lies on itself, or goes into itself, to within a hair, as bodies that were almost flush leave it,
+gets that hair.
+"""
 
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh.cross import slack_of
@@ -25,27 +28,28 @@ FLAT = 0.9
 NEEDLE = 1e-5
 """Of the mesh's diagonal: points no farther apart may become one to take a fold out."""
 
-LAYERS = 0.25
-"""The share of the pairs that cross which must lie on each other: more others are a tangle."""
+SLIGHT = 0.25
+"""The share of the pairs that cross which must be so to within a hair: more others are a tangle."""
 
 
 def draw_apart(mesh: Mesh) -> tuple[Mesh, Done]:
-    """Points of triangles that lie on each other are moved along their normals, until none do; all stays as it was
-    where that leaves half as many pairs that cross.
+    """Points of triangles that lie on each other are moved along their normals, and corners that go into a triangle by
+    less than a hair back out of it, until none do; all stays as it was where that leaves half as many pairs that cross.
 
     Those that face each other are drawn back, each into its own side; those that look the same way, which are the two
     sides of a wall or a gap no wider than a hair at its blunt end, are drawn out.
     """
     pairs = crossing_pairs(mesh)
-    if len(pairs) == 0 or np.mean(_ways(mesh, pairs) != 0) < LAYERS:
+    hair = HAIR * slack_of(mesh)
+    if len(pairs) == 0 or np.mean(_drawn(mesh, pairs, hair)[1]) < SLIGHT:
         return mesh, Done("draw_apart", 0)
     now = _unfolded(mesh, pairs)
     left = pairs if now is mesh else crossing_pairs(now)
     for _ in range(ROUNDS):
-        way = _ways(now, left)
-        if not way.any() or len(left) > 2 * len(pairs):
+        ways, slight = _drawn(now, left, hair)
+        if not slight.any() or len(left) > 2 * len(pairs):
             break
-        now = Mesh(now.vertices + HAIR * slack_of(mesh) * _drawn(now, left, way), now.triangles)
+        now = Mesh(now.vertices + hair * ways, now.triangles)
         left = crossing_pairs(now)
     if 2 * len(left) >= len(pairs) or len(Topology(now).open_halves) > len(Topology(mesh).open_halves):
         return mesh, Done("draw_apart", 0)
@@ -84,11 +88,43 @@ def _ways(mesh: Mesh, pairs: Ints) -> Floats:
     return found
 
 
-def _drawn(mesh: Mesh, pairs: Ints, way: Floats) -> Floats:
-    """(n, 3) unit vectors along which points are drawn, 0 for those that stay."""
+def _drawn(mesh: Mesh, pairs: Ints, hair: float) -> tuple[Floats, NDArray[np.bool_]]:
+    """(n, 3) unit vectors along which points are drawn, 0 for those that stay; and (k,) the pairs that are drawn
+    apart so.
+    """
     total = np.zeros_like(mesh.vertices)
-    faces = pairs.reshape(-1)
-    each = np.repeat(way, 2)[:, None] * normals(mesh)[faces]
-    np.add.at(total, mesh.triangles[faces], each[:, None, :])
+    way = _ways(mesh, pairs)
+    layers = pairs[way != 0].reshape(-1)
+    each = np.repeat(way[way != 0], 2)[:, None] * normals(mesh)[layers]
+    np.add.at(total, mesh.triangles[layers], each[:, None, :])
+    steep = np.flatnonzero(way == 0)
+    corners, out, grazing = _grazing(mesh, pairs[steep], hair)
+    np.add.at(total, corners, out)
+    slight = way != 0
+    slight[steep] = grazing
     length = np.linalg.norm(total, axis=1, keepdims=True)
-    return np.divide(total, length, out=np.zeros_like(total), where=length > SOME)
+    return np.divide(total, length, out=np.zeros_like(total), where=length > SOME), slight
+
+
+def _grazing(mesh: Mesh, pairs: Ints, hair: float) -> tuple[Ints, Floats, NDArray[np.bool_]]:
+    """Of pairs (k, 2), which go into each other by a hair at most (k,); the corners (c,) that do, and the normals
+    (c, 3) along which they come out.
+    """
+    facing = normals(mesh)
+    depths, sides, heights = [], [], []
+    for i, j in (pairs.T, pairs.T[::-1]):
+        above = mesh.vertices[mesh.triangles[j]] - mesh.vertices[mesh.triangles[i, :1]]
+        height = np.einsum("kij,kj->ki", above, facing[i])
+        over, under = np.maximum(height, 0).max(axis=1), np.maximum(-height, 0).max(axis=1)
+        depths.append(np.minimum(over, under))
+        sides.append(np.where(over < under, -1.0, 1.0))  # which way out is nearer
+        heights.append(height)
+    first = depths[0] <= depths[1]
+    through = np.where(first, pairs[:, 0], pairs[:, 1])
+    into = np.where(first, pairs[:, 1], pairs[:, 0])
+    side = np.where(first, *sides)
+    height = np.where(first[:, None], *heights)
+    grazing = np.minimum(*depths) <= hair
+    goes_in = (height * side[:, None] < 0) & grazing[:, None]
+    row, corner = np.nonzero(goes_in)
+    return mesh.triangles[into[row], corner], side[row, None] * facing[through[row]], grazing
