@@ -402,9 +402,6 @@ def show_cut(browser: webdriver.Chrome, url: str) -> None:
     open_print(browser, url, "Bandstand rock")
     click(browser, "//summary[contains(., 'Cut into parts')]")
     click(browser, "//button[.='Add a plane']")
-    browser.find_element(By.XPATH, "//div[@class='field'][label='At, mm (1)']/input").send_keys(
-        Keys.CONTROL + "a", "0", Keys.ENTER
-    )
     click(browser, "//button[.='Cut it']")
     wait(lambda: browser.find_elements(By.XPATH, "//*[@data-testid='cut-parts']"), 120)
     browser.execute_script("document.querySelector('.cut-apart').scrollIntoView({ block: 'start' })")

@@ -152,11 +152,14 @@ def _words(limit: int) -> str:
 
 def _with_headers(send: Send, path: str) -> Send:
     policy = WORKER_POLICY if WORKER.fullmatch(path) else POLICY
-    headers = [(b"content-security-policy", policy.encode()), *HEADERS]
+    said = (b"content-security-policy", policy.encode())
 
     async def with_headers(message: Message) -> None:
         if message["type"] == "http.response.start":
-            message["headers"] = [*message.get("headers", []), *headers]
+            own = list(message.get("headers", []))
+            # A page that says its own policy has that one: of two, a browser keeps to both.
+            policies = [] if any(name == said[0] for name, _ in own) else [said]
+            message["headers"] = [*own, *policies, *HEADERS]
         await send(message)
 
     return with_headers
