@@ -8,6 +8,7 @@ import shutil
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import cache
 from pathlib import Path
 
 PREFIX = "noble-clay-work-"
@@ -20,12 +21,11 @@ def work_folder() -> Iterator[Path]:
         yield Path(name)
 
 
+@cache
 def shared_folder() -> Path:
-    """A folder for what this process's jobs share, as long as it lives."""
-    found = Path(tempfile.gettempdir()) / f"{PREFIX}{os.getpid()}-shared"
-    if not found.exists():
-        found.mkdir(mode=0o700)
-        atexit.register(shutil.rmtree, found, ignore_errors=True)
+    """A folder for what this process's jobs share, as long as it lives; empty when it begins."""
+    found = Path(tempfile.mkdtemp(prefix=f"{PREFIX}{os.getpid()}-"))
+    atexit.register(shutil.rmtree, found, ignore_errors=True)
     return found
 
 
