@@ -32,12 +32,12 @@ def test_a_step_that_cannot_be_shown_for_want_of_room_says_why_and_can_be_asked_
     key = OPERATIONS["show"](Solver(tmp_path / "elsewhere"), "p", document)["result"]["key"]
     folder = tmp_path / "full" / key[:2]
     folder.mkdir(parents=True)
-    waiting = folder / f"{key}.{os.getpid()}"
+    waiting = folder / f".{key}.mesh.{os.getpid()}"
     waiting.symlink_to(FULL)
     solver = Solver(tmp_path / "full")
     said, problems = _answer(solver, "show", ("p", document))
     assert said == "refused" and "no room left on the disk" in str(problems[0])
     assert not solver.files.has(key), "what is not whole is not there"
-    waiting.unlink()
+    assert not waiting.is_symlink(), "nor is what was begun"
     said, scene = _answer(solver, "show", ("p", document))
     assert said == "done" and scene["soundness"]["sound"] and solver.files.has(key)

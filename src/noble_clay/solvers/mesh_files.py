@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.formats.whole_file import write_all_whole, written_whole
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.packed import mesh_blocks, packed_mesh
 
@@ -45,11 +46,9 @@ class MeshFiles:
         """Write whole or not at all."""
         path = self._path(key)
         path.parent.mkdir(exist_ok=True)
-        partial = path.with_suffix(f".{os.getpid()}")
-        with partial.open("wb") as file:
+        with written_whole(path) as file:
             for block in mesh_blocks(mesh, part_of):
                 file.write(block)
-        partial.replace(path)
 
     def read(self, key: str) -> tuple[Mesh, NDArray[np.int64]]:
         """A skin and the part of every triangle, 0 where it has none. Raises MeshError when it is not at hand."""
@@ -72,9 +71,7 @@ class MeshFiles:
         """Write whole or not at all."""
         path = self._tile(key)
         path.parent.mkdir(exist_ok=True)
-        partial = path.with_suffix(f".{os.getpid()}")
-        partial.write_bytes(data)
-        partial.replace(path)
+        write_all_whole({path: data})
 
     def _tile(self, key: str) -> Path:
         return self.folder / key[:2] / f"{key}.tile"

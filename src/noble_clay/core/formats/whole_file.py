@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Mapping
-from contextlib import suppress
+from collections.abc import Iterator, Mapping
+from contextlib import ExitStack, contextmanager, suppress
 from pathlib import Path
+from typing import BinaryIO
 
 
 def write_whole(path: Path, data: bytes) -> None:
@@ -21,16 +22,25 @@ def write_whole(path: Path, data: bytes) -> None:
 
 def write_all_whole(files: Mapping[Path, bytes]) -> None:
     """The same of several that belong together: all or none."""
-    waiting = {path: path.with_name(f".{path.name}.{os.getpid()}") for path in files}
+    with ExitStack() as together:
+        for path, data in files.items():
+            file = together.enter_context(written_whole(path))
+            file.write(data)
+            file.flush()
+
+
+@contextmanager
+def written_whole(path: Path) -> Iterator[BinaryIO]:
+    """A file that is at its place once all has been written to it without an error. Raises OSError with the path."""
+    partial = path.with_name(f".{path.name}.{os.getpid()}")
     try:
-        for path, partial in waiting.items():
-            try:
-                partial.write_bytes(files[path])
-            except OSError as error:
-                raise OSError(error.errno, error.strerror, str(path)) from None
-        for path, partial in waiting.items():
-            partial.replace(path)
+        with partial.open("wb") as file:
+            yield file
+        partial.replace(path)
+    except OSError as error:
+        if error.filename not in (None, str(partial)):  # of another file
+            raise
+        raise OSError(error.errno, error.strerror, str(path)) from None
     finally:
-        for partial in waiting.values():
-            with suppress(OSError):
-                partial.unlink(missing_ok=True)
+        with suppress(OSError):
+            partial.unlink(missing_ok=True)

@@ -16,6 +16,7 @@ import numpy as np
 from noble_clay.core.errors import MeshError
 from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.evaluate.result import Result
+from noble_clay.core.formats.whole_file import written_whole
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.piece.models import Piece
@@ -69,14 +70,11 @@ def _keep(file: Path, result: Result) -> None:
         "triangles": result.mesh.triangles.astype(np.int32),
         "part_of": result.part_of.astype(np.int32),
     }
-    partial = file.with_suffix(f".{os.getpid()}")
     try:
-        with partial.open("wb") as out:
+        with written_whole(file) as out:
             np.savez(out, said=said, **arrays)  # type: ignore[arg-type]
-        partial.replace(file)
         newest = sorted(file.parent.glob("*.npz"), key=lambda kept: kept.stat().st_mtime, reverse=True)
         for old in newest[MOST_KEPT:]:
             old.unlink(missing_ok=True)
     except OSError:
         LOG.warning("what a piece came to could not be kept", exc_info=True)
-        partial.unlink(missing_ok=True)
