@@ -137,6 +137,7 @@ def main() -> int:
                     if sys.argv[1:] and name not in sys.argv[1:]:
                         continue
                     show(browser, server.url)
+                    shaded(browser)
                     browser.save_screenshot(str(FOLDER / f"{name}.png"))
             finally:
                 browser.quit()
@@ -144,6 +145,15 @@ def main() -> int:
         cluster.stop()
         cluster.remove()
     return 0
+
+
+def shaded(browser: webdriver.Chrome) -> None:
+    """Once the view has its contact shade, where there is a view that has one."""
+    canvas = browser.find_elements(By.XPATH, "//canvas[@data-shaded]")
+    for _ in range(40):
+        if all(c.get_attribute("data-shaded") == "true" for c in canvas):
+            return
+        time.sleep(0.2)
 
 
 def prepare(client: httpx.Client) -> None:
@@ -170,6 +180,8 @@ def prepare(client: httpx.Client) -> None:
         keep(client, name, *part, tags, fixed)
     vents = client.post("/api/pieces", json={"name": "Drum, vents too close"}).json()
     post(client, vents, kind="add_parts", parts=VENTS)
+    kept = client.get("/api/preferences").json()
+    client.put("/api/preferences", json={**kept, "contact_shade": "always"}).raise_for_status()
 
 
 def keep(client: httpx.Client, name: str, piece: str, part: str, tags: str, fixed: bool) -> None:

@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest';
 import { drawable } from '../src/viewport/meshes';
-import { colouredBy, gradientOf, type Scale, shareOf } from '../src/viewport/scalarMap';
+import { colouredBy, colouredCorners, gradientOf, type Scale, shareOf } from '../src/viewport/scalarMap';
 
 const SCALE: Scale = { from: '#000000', to: '#ffffff', least: 1, most: 5, curve: 'straight' };
 const MESH = drawable({
@@ -22,6 +22,20 @@ test('a value is told by how far it is from the least to the most, and no furthe
 test('a value a triangle colours its three corners, a value a vertex runs between them', () => {
   expect(reds([1, 5])).toEqual([0, 0, 0, 1, 1, 1]);
   expect(reds([1, 5, 3, 1])).toEqual([0, 1, 0.5, 1, 0, 0.5]);
+});
+
+test('the corners of coarser triangles have the mean colour of those that are there', () => {
+  const corners = colouredCorners(MESH, colouredBy(MESH, new Float32Array([1, 5]), SCALE));
+  const red = [...MESH.vertexOf.keys()].map((corner) =>
+    Number(corners.getAttribute('color').getX(corner).toFixed(3)),
+  );
+  expect(corners.getAttribute('position').count).toBe(MESH.vertexOf.length);
+  expect(red.map((value, corner) => [MESH.vertexOf[corner], value]).sort()).toEqual([
+    [0, 0],
+    [1, 0.5],
+    [2, 0.5],
+    [3, 1],
+  ]);
 });
 
 test('the legend runs from one colour to the other', () => {

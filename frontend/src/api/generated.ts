@@ -4975,7 +4975,8 @@ export interface components {
         /**
          * Preferences
          * @description shortcuts: key chords of commands whose own are changed, "" for none. Steps in mm and degrees. glazes: how the
-         *     view shows where parts run together. own_glazes: the maker's palette beside the named glazes. favourites: what the
+         *     view shows where parts run together. contact_shade: where creases are drawn darker ("quick": where a graphics card
+         *     draws). own_glazes: the maker's palette beside the named glazes. favourites: what the
          *     tray shows first, each a kind and a name. printers, filaments: what pieces are printed with.
          */
         Preferences: {
@@ -5009,6 +5010,12 @@ export interface components {
              * @enum {string}
              */
             glazes: "line" | "mixed";
+            /**
+             * Contact Shade
+             * @default quick
+             * @enum {string}
+             */
+            contact_shade: "quick" | "always" | "never";
             /**
              * Own Glazes
              * @default []

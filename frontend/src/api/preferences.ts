@@ -14,6 +14,7 @@ export const PLAIN: Preferences = {
   sink_mm: 0.4,
   snapping: true,
   glazes: 'line',
+  contact_shade: 'quick',
   own_glazes: [],
   favourites: [],
   printers: [],

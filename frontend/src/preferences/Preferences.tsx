@@ -74,22 +74,29 @@ export function Preferences() {
           <section aria-label="Glazes" className="mt-4">
             <h2>Glazes</h2>
             <p className="quiet">Where parts of different glaze run together softly, the view shows</p>
-            {(
-              [
+            <Ways
+              of="glazes"
+              value={values.glazes}
+              set={(glazes) => set({ glazes })}
+              ways={[
                 ['line', 'a clean line through the middle of the run, as in the files'],
                 ['mixed', 'one glaze running over into the other'],
-              ] as const
-            ).map(([value, said]) => (
-              <label key={value} className="d-block">
-                <input
-                  type="radio"
-                  name="glazes"
-                  checked={values.glazes === value}
-                  onChange={() => set({ glazes: value })}
-                />{' '}
-                {said}
-              </label>
-            ))}
+              ]}
+            />
+          </section>
+          <section aria-label="Contact shade" className="mt-4">
+            <h2>Contact shade</h2>
+            <p className="quiet">Creases, and what stands close over something, are drawn darker</p>
+            <Ways
+              of="contact shade"
+              value={values.contact_shade}
+              set={(contact_shade) => set({ contact_shade })}
+              ways={[
+                ['quick', 'where a graphics card draws the view'],
+                ['always', 'on every machine, once the view rests'],
+                ['never', 'never'],
+              ]}
+            />
           </section>
           <Profiles values={values} set={set} />
         </div>
@@ -97,4 +104,20 @@ export function Preferences() {
       </main>
     </div>
   );
+}
+
+type WaysProps<V extends string> = {
+  of: string;
+  value: V;
+  set: (value: V) => void;
+  /** Each with what is said of it. */
+  ways: [V, string][];
+};
+
+function Ways<V extends string>({ of, value, set, ways }: WaysProps<V>) {
+  return ways.map(([way, said]) => (
+    <label key={way} className="d-block">
+      <input type="radio" name={of} checked={value === way} onChange={() => set(way)} /> {said}
+    </label>
+  ));
 }

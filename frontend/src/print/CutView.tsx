@@ -1,12 +1,13 @@
 /** The parts of a cut piece, drawn apart along the ways they were cut; and the planes themselves, before. */
 import { useThree } from '@react-three/fiber';
 import { useQueries } from '@tanstack/react-query';
-import { useEffect, useMemo } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import * as THREE from 'three';
 import type { CutLines, CutParts, Lying } from '../api/printing';
 import { INK } from '../theme/ink';
-import { drawableOf } from '../viewport/meshes';
+import { type Drawable, drawableOf } from '../viewport/meshes';
 import { passed } from '../viewport/passed';
+import { useCoarser } from '../viewport/useCoarser';
 import { useShadows } from '../viewport/useShadows';
 import { placingOf } from './bedPlaces';
 
@@ -35,12 +36,33 @@ export function PartsApart({ job, parts, lies }: PartsProps) {
       {meshes.map(
         (mesh, i) =>
           mesh && (
-            // biome-ignore lint/suspicious/noArrayIndexKey: a part has no other name
-            <mesh key={i} geometry={mesh.geometry} position={ways[i]} castShadow receiveShadow>
-              <meshStandardMaterial color={GLAZES[i % GLAZES.length] as string} roughness={0.75} />
-            </mesh>
+            <Part
+              // biome-ignore lint/suspicious/noArrayIndexKey: a part has no other name
+              key={i}
+              mesh={mesh}
+              at={ways[i] as THREE.Vector3}
+              glaze={GLAZES[i % GLAZES.length] as string}
+            />
           ),
       )}
+    </group>
+  );
+}
+
+function Part({ mesh, at, glaze }: { mesh: Drawable; at: THREE.Vector3; glaze: string }) {
+  const drawn = useRef<THREE.Group>(null);
+  useCoarser(drawn, { mesh });
+  useEffect(() => {
+    mesh.users++;
+    return () => {
+      mesh.users--;
+    };
+  }, [mesh]);
+  return (
+    <group ref={drawn} position={at}>
+      <mesh geometry={mesh.geometry} castShadow receiveShadow>
+        <meshStandardMaterial color={glaze} roughness={0.75} />
+      </mesh>
     </group>
   );
 }

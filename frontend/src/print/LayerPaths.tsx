@@ -1,20 +1,20 @@
 /** The print as far as one layer: the body below it, and on top the lines as they are laid. */
 import { useThree } from '@react-three/fiber';
-import { useEffect, useMemo } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import * as THREE from 'three';
 import { type Lying, type Printer, type Settings, usePrintBytes } from '../api/printing';
 import { INK } from '../theme/ink';
+import { useCoarser } from '../viewport/useCoarser';
 import { spotsOf } from './bedPlaces';
 import { PATHS } from './looks';
-import { type Paths, readMaps, readPaths } from './maps';
+import { type Paths, readPaths, useMaps } from './maps';
 
 type Props = { job: string; lies: Lying; layer: number; settings: Settings; printer: Printer };
 
 export function LayerPaths({ job, lies, layer, settings, printer }: Props) {
-  const skin = usePrintBytes(job, 'maps');
   const bytes = usePrintBytes(job, `layers/${layer}`);
   const { gl, invalidate } = useThree();
-  const maps = useMemo(() => skin && readMaps(skin), [skin]);
+  const maps = useMaps(job);
   const top = Math.min((layer + 1) * settings.layer, lies.size[2]);
   const paths = useMemo(
     () => bytes && ribbons(readPaths(bytes), 1.05 * printer.nozzle),
@@ -27,8 +27,11 @@ export function LayerPaths({ job, lies, layer, settings, printer }: Props) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: drawn when there is something new to draw
   useEffect(invalidate, [paths, top, maps]);
   useEffect(() => () => paths?.dispose(), [paths]);
-  useEffect(() => () => maps?.mesh.geometry.dispose(), [maps]);
-  return spotsOf(lies).map((matrix, i) => (
+  const spots = useMemo(() => spotsOf(lies), [lies]);
+  const drawn = useRef<THREE.Group>(null);
+  // The skin below is drawn twice: its outside, and where it is cut its inside.
+  useCoarser(drawn, { mesh: maps?.mesh, copies: 2 * spots.length });
+  const all = spots.map((matrix, i) => (
     // biome-ignore lint/suspicious/noArrayIndexKey: a copy has no other name
     <group key={i} matrix={matrix} matrixAutoUpdate={false}>
       {maps && (
@@ -48,6 +51,7 @@ export function LayerPaths({ job, lies, layer, settings, printer }: Props) {
       )}
     </group>
   ));
+  return <group ref={drawn}>{all}</group>;
 }
 
 /** Each line as a flat band, a little narrower than it is laid, so that one is told from the next. */

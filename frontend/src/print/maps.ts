@@ -1,16 +1,45 @@
 /** What a print check keeps for the view, read from its bytes. */
+import { useEffect, useState } from 'react';
+import { usePrintBytes } from '../api/printing';
 import { readMesh } from '../viewport/corners';
-import { type Drawable, drawable } from '../viewport/meshes';
+import { type Drawable, drawableOf } from '../viewport/meshes';
 
 /** mesh: as it lies over the origin. leans: degrees; thick: mm; one a triangle. */
 export type Maps = { mesh: Drawable; leans: Float32Array; thick: Float32Array };
 
-export function readMaps(buffer: ArrayBuffer): Maps {
+async function readMaps(buffer: ArrayBuffer): Promise<Maps> {
   const data = readMesh(buffer);
   const triangles = data.triangles.length / 3;
   const at = 16 + data.vertices.byteLength + data.triangles.byteLength;
-  const thick = new Float32Array(buffer, at + 4 * triangles, triangles);
-  return { mesh: drawable(data), leans: new Float32Array(buffer, at, triangles), thick };
+  const leans = new Float32Array(buffer, at, triangles);
+  return {
+    mesh: await drawableOf(buffer),
+    leans,
+    thick: new Float32Array(buffer, at + 4 * triangles, triangles),
+  };
+}
+
+/** The maps of a print check, once they are there: for whoever draws them, until it is gone. */
+export function useMaps(job: string): Maps | null {
+  const bytes = usePrintBytes(job, 'maps');
+  const [maps, setMaps] = useState<Maps | null>(null);
+  useEffect(() => {
+    if (!bytes) return;
+    let current = true;
+    let read: Maps | null = null;
+    readMaps(bytes).then((found) => {
+      if (!current) return found.mesh.geometry.dispose();
+      read = found;
+      found.mesh.users++;
+      setMaps(found);
+    });
+    return () => {
+      current = false;
+      read?.mesh.geometry.dispose();
+      setMaps(null);
+    };
+  }, [bytes]);
+  return maps;
 }
 
 /** lines: x, y to x, y, mm. kinds: one a line, as `PATHS` has them. */

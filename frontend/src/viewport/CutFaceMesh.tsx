@@ -23,6 +23,7 @@ function Face({ cut, parts, known }: { cut: Cut; parts: string[]; known: Map<str
   const geometry = useMemo(() => {
     const found = new THREE.BufferGeometry();
     found.setAttribute('position', new THREE.Float32BufferAttribute(face.triangles, 3));
+    found.computeVertexNormals();
     return found;
   }, [face]);
   useEffect(() => () => geometry.dispose(), [geometry]);
@@ -38,7 +39,7 @@ function Face({ cut, parts, known }: { cut: Cut; parts: string[]; known: Map<str
   const outline = useMemo(() => triples(face.outline), [face]);
   return (
     <group>
-      <mesh geometry={geometry} raycast={passed}>
+      <mesh geometry={geometry} raycast={passed} receiveShadow>
         <meshBasicMaterial
           color={INK.paper}
           side={THREE.DoubleSide}

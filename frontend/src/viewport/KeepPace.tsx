@@ -3,21 +3,13 @@ import { addAfterEffect, useFrame, useThree } from '@react-three/fiber';
 import { useEffect, useRef } from 'react';
 import * as THREE from 'three';
 import { useEditor } from '../controls/editor';
-import { Pace, shareOf, usePace } from './pace';
+import { isSoftware, Pace, shareOf, usePace } from './pace';
 import { drawsTheView, finished } from './pixels';
 
 /** ms after the last movement that the view rests. */
 const REST = 250;
 /** Before a frame is drawn: the camera first, then this, then what is drawn coarser. */
 const AFTER_CAMERA = -0.9;
-
-/** Renderers that have no graphics card under them. */
-const SOFTWARE = /swiftshader|llvmpipe|softpipe|software|basic render/i;
-
-function isSoftware(gl: WebGL2RenderingContext): boolean {
-  const told = gl.getExtension('WEBGL_debug_renderer_info');
-  return told !== null && SOFTWARE.test(String(gl.getParameter(told.UNMASKED_RENDERER_WEBGL)));
-}
 
 export function KeepPace() {
   const { gl, camera, invalidate } = useThree();
@@ -48,6 +40,7 @@ export function KeepPace() {
     drawsTheView(context);
     let waiting = false;
     let ready = '';
+    let frames = 0;
     return addAfterEffect(() => {
       const { render, memory, programs } = gl.info;
       const drawn = render.triangles;
@@ -57,7 +50,10 @@ export function KeepPace() {
       const now = `${programs?.length} ${memory.geometries} ${render.calls}`;
       const first = now !== ready;
       ready = now;
-      if (first || waiting) return;
+      // Nor is one in which contact shade was worked out too.
+      const more = render.frame - frames > 1;
+      frames = render.frame;
+      if (first || more || waiting) return;
       waiting = true;
       finished(context).then(() => {
         waiting = false;

@@ -10,6 +10,7 @@ import { useEditor } from '../controls/editor';
 import { INK } from '../theme/ink';
 import { wholeBox } from './boxes';
 import { CameraRig, type Rig } from './CameraRig';
+import { ContactShade } from './ContactShade';
 import { KeepPace } from './KeepPace';
 import { useShadows } from './useShadows';
 import { Wheel, wheelRadius } from './Wheel';
@@ -116,6 +117,7 @@ function Room({
       {floor ?? <Wheel radius={wheel} />}
       <CameraRig projection={projection} reach={radius} ready={ready} />
       {!empty && children}
+      <ContactShade reach={radius} />
     </Canvas>
   );
 }

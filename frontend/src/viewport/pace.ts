@@ -56,3 +56,11 @@ export const usePace = create<PaceState>(() => ({
 /** The share of them that is drawn just now. */
 export const shareOf = ({ moving, budget, inSight }: PaceState): number =>
   Math.min(1, ((moving ? 1 : AT_REST) * budget) / Math.max(1, inSight));
+
+/** Renderers that have no graphics card under them. */
+const SOFTWARE = /swiftshader|llvmpipe|softpipe|software|basic render/i;
+
+export function isSoftware(gl: WebGL2RenderingContext): boolean {
+  const told = gl.getExtension('WEBGL_debug_renderer_info');
+  return told !== null && SOFTWARE.test(String(gl.getParameter(told.UNMASKED_RENDERER_WEBGL)));
+}

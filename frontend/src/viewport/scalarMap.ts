@@ -35,17 +35,50 @@ export function colouredBy(
   scale: Scale,
 ): THREE.BufferGeometry {
   const byVertex = values.length === data.vertices.length / 3 && values.length !== data.triangles.length / 3;
-  const [from, to] = [new THREE.Color(scale.from), new THREE.Color(scale.to)];
+  const table = tableOf(values, scale);
   const colours = new Float32Array(data.triangles.length * 3);
-  const colour = new THREE.Color();
   data.triangles.forEach((vertex, corner) => {
-    const value = values[byVertex ? vertex : Math.floor(corner / 3)] ?? scale.least;
+    const of = 3 * Math.min(byVertex ? vertex : Math.floor(corner / 3), values.length);
+    for (let i = 0; i < 3; i++) colours[3 * corner + i] = table[of + i] as number;
+  });
+  const found = geometry.toNonIndexed();
+  found.setAttribute('color', new THREE.BufferAttribute(colours, 3));
+  return found;
+}
+
+/** The colour of every value, and last that of a missing one. */
+function tableOf(values: Float32Array, scale: Scale): Float32Array {
+  const [from, to] = [new THREE.Color(scale.from), new THREE.Color(scale.to)];
+  const colour = new THREE.Color();
+  const found = new Float32Array(3 * (values.length + 1));
+  const put = (value: number, i: number) =>
     colour
       .copy(from)
       .lerp(to, shareOf(scale, value))
-      .toArray(colours, 3 * corner);
+      .toArray(found, 3 * i);
+  values.forEach(put);
+  put(scale.least, values.length);
+  return found;
+}
+
+/** The corners of a skin, each in the mean colour of the triangles at it: what its coarser triangles run between. */
+export function colouredCorners(
+  { geometry }: Drawable,
+  coloured: THREE.BufferGeometry,
+): THREE.BufferGeometry {
+  const from = coloured.getAttribute('color').array;
+  const index = (geometry.index as THREE.BufferAttribute).array;
+  const corners = geometry.getAttribute('position').count;
+  const [colours, users] = [new Float32Array(3 * corners), new Uint32Array(corners)];
+  index.forEach((corner, c) => {
+    users[corner] = (users[corner] as number) + 1;
+    for (let i = 0; i < 3; i++)
+      colours[3 * corner + i] = (colours[3 * corner + i] as number) + (from[3 * c + i] as number);
   });
-  const found = geometry.toNonIndexed();
+  for (let i = 0; i < colours.length; i++)
+    colours[i] = (colours[i] as number) / Math.max(1, users[Math.floor(i / 3)] as number);
+  const found = new THREE.BufferGeometry();
+  for (const name of ['position', 'normal']) found.setAttribute(name, geometry.getAttribute(name));
   found.setAttribute('color', new THREE.BufferAttribute(colours, 3));
   return found;
 }

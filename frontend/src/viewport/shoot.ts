@@ -1,5 +1,6 @@
 /** A picture of the view as it is drawn just now, of any size. */
 import * as THREE from 'three';
+import { shadeOf } from './shade';
 import { whileWhole } from './useCoarser';
 import { FLOOR } from './Wheel';
 
@@ -17,11 +18,16 @@ export async function shoot(
   const ratio = gl.getPixelRatio();
   const wheel = scene.getObjectByName(FLOOR);
   const seen = wheel?.visible ?? false;
+  const shade = shadeOf(scene);
   try {
     gl.setPixelRatio(1);
     gl.setSize(width, height, false);
     if (wheel) wheel.visible = floor && seen;
-    whileWhole(scene, () => gl.render(scene, shapedFor(camera, width / height, size.x / size.y)));
+    const eye = shapedFor(camera, width / height, size.x / size.y);
+    whileWhole(scene, () => {
+      shade?.work(gl, eye);
+      gl.render(scene, eye);
+    });
     if (gl.getContext().drawingBufferWidth !== width) return null;
     // Taken in the same breath: what was drawn is not kept longer.
     return await new Promise<Blob | null>((resolve) => gl.domElement.toBlob(resolve, 'image/png'));
@@ -29,6 +35,7 @@ export async function shoot(
     if (wheel) wheel.visible = seen;
     gl.setPixelRatio(ratio);
     gl.setSize(size.x, size.y, false);
+    shade?.forget();
     gl.render(scene, camera);
   }
 }

@@ -18,6 +18,8 @@ type Drawn = {
   mesh: Drawable | undefined;
   /** What is drawn of it where all is: by default all of the mesh. */
   whole?: THREE.BufferGeometry;
+  /** What coarser triangles run between: the corners of the mesh; by default those of `whole`. */
+  corners?: THREE.BufferGeometry | null;
   /** How often it stands there. */
   copies?: number;
   /** Of the corners of coarser triangles, those that are drawn. */
@@ -30,9 +32,9 @@ type Drawn = {
  */
 export function useCoarser(
   parts: RefObject<THREE.Object3D | null>,
-  { mesh, whole = mesh?.geometry, copies = 1, sifted }: Drawn,
+  { mesh, whole = mesh?.geometry, corners = whole, copies = 1, sifted }: Drawn,
 ) {
-  const triangles = (copies * (whole?.index?.count ?? 0)) / 3;
+  const triangles = (copies * (whole ? drawnCorners(whole) : 0)) / 3;
   useEffect(() => {
     const add = (n: number) => usePace.setState(({ inSight }) => ({ inSight: inSight + n }));
     add(triangles);
@@ -40,12 +42,12 @@ export function useCoarser(
   }, [triangles]);
   const invalidate = useThree((s) => s.invalidate);
   useFrame(() => {
-    if (!mesh || !whole || !parts.current) return;
+    if (!mesh || !whole || !corners || !parts.current) return;
     const now = usePace.getState();
     const atRest = shareOf({ ...now, moving: false });
     if (now.budget < now.inSight) askFor(mesh, atRest, invalidate);
     const share = shareOf(now);
-    const coarser = share < 1 ? coarserOf(mesh, whole, share, sifted) : null;
+    const coarser = share < 1 ? coarserOf(mesh, whole, corners, share, sifted) : null;
     // What would hold up everything is not begun with: it is there coarser in a moment.
     const comes = atRest < 1 && isComing(mesh);
     parts.current.traverse((thing) => {
@@ -55,6 +57,9 @@ export function useCoarser(
     });
   }, AFTER_PACE);
 }
+
+const drawnCorners = ({ index, attributes }: THREE.BufferGeometry): number =>
+  (index ?? attributes.position)?.count ?? 0;
 
 const isComing = ({ coarser }: Drawable): boolean =>
   coarser !== undefined && !coarser.failed && !coarser.rough && coarser.levels.length === 0;
@@ -79,6 +84,7 @@ export function whileWhole(scene: THREE.Scene, act: () => void) {
 function coarserOf(
   mesh: Drawable,
   whole: THREE.BufferGeometry,
+  between: THREE.BufferGeometry,
   share: number,
   sifted: Drawn['sifted'] = (all) => all,
 ): THREE.BufferGeometry | null {
@@ -87,7 +93,7 @@ function coarserOf(
   const before = kept.get(whole)?.get(corners);
   if (before) return before;
   const found = new THREE.BufferGeometry();
-  for (const [name, attribute] of Object.entries(whole.attributes)) found.setAttribute(name, attribute);
+  for (const [name, attribute] of Object.entries(between.attributes)) found.setAttribute(name, attribute);
   found.setIndex(new THREE.BufferAttribute(sifted(corners), 1));
   found.boundingSphere = whole.boundingSphere;
   wholes.set(found, whole);

@@ -25,7 +25,8 @@ Chord = Annotated[str, Field(max_length=40), Storable]
 
 class Preferences(Model):
     """shortcuts: key chords of commands whose own are changed, "" for none. Steps in mm and degrees. glazes: how the
-    view shows where parts run together. own_glazes: the maker's palette beside the named glazes. favourites: what the
+    view shows where parts run together. contact_shade: where creases are drawn darker ("quick": where a graphics card
+    draws). own_glazes: the maker's palette beside the named glazes. favourites: what the
     tray shows first, each a kind and a name. printers, filaments: what pieces are printed with.
     """
 
@@ -37,6 +38,7 @@ class Preferences(Model):
     sink_mm: Step = SINK_MM
     snapping: Flag = True
     glazes: Literal["line", "mixed"] = "line"
+    contact_shade: Literal["quick", "always", "never"] = "quick"
     own_glazes: Annotated[tuple[Colour, ...], Field(max_length=MOST_GLAZES)] = ()
     favourites: Annotated[tuple[Favourite, ...], Field(max_length=200)] = ()
     printers: Annotated[tuple[Printer, ...], Field(min_length=1, max_length=40)] = PRINTERS
