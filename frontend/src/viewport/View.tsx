@@ -11,6 +11,7 @@ import { INK } from '../theme/ink';
 import { wholeBox } from './boxes';
 import { CameraRig, type Rig } from './CameraRig';
 import { ContactShade } from './ContactShade';
+import { Draw } from './Draw';
 import { KeepPace } from './KeepPace';
 import { useShadows } from './useShadows';
 import { Wheel, wheelRadius } from './Wheel';
@@ -118,6 +119,7 @@ function Room({
       <CameraRig projection={projection} reach={radius} ready={ready} />
       {!empty && children}
       <ContactShade reach={radius} />
+      <Draw />
     </Canvas>
   );
 }
