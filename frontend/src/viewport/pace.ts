@@ -53,6 +53,13 @@ export const usePace = create<PaceState>(() => ({
   inSight: 0,
 }));
 
+const LOOK_AGAIN_MS = 200;
+
+/** Until nothing moves in the view: what else is drawn meanwhile would hold it up, and the page with it. */
+export async function atRest() {
+  while (usePace.getState().moving) await new Promise((resolve) => setTimeout(resolve, LOOK_AGAIN_MS));
+}
+
 /** The share of them that is drawn just now. */
 export const shareOf = ({ moving, budget, inSight }: PaceState): number =>
   Math.min(1, ((moving ? 1 : AT_REST) * budget) / Math.max(1, inSight));

@@ -7,6 +7,7 @@ import { shaping } from './aside/workers';
 import { distanceFor, FOV, HOME } from './CameraRig';
 import { cornerColours } from './glazes';
 import { type Drawable, loadMesh, matrixOf } from './meshes';
+import { atRest } from './pace';
 import { finished, pngOf, viewDrawn } from './pixels';
 
 const WIDTH = 480;
@@ -21,6 +22,7 @@ export async function takePicture(scene: Scene, known: Map<string, Known>): Prom
   const bodies = await bodiesOf(scene, known);
   const box = bodies.reduce((all, body) => all.expandByObject(body), new THREE.Box3());
   if (box.isEmpty()) return null;
+  await atRest();
   if (!renderer) await viewDrawn();
   renderer ??= new THREE.WebGLRenderer({ antialias: true, alpha: true, preserveDrawingBuffer: true });
   renderer.debug.checkShaderErrors = false;
@@ -55,6 +57,8 @@ export async function takePicture(scene: Scene, known: Map<string, Known>): Prom
   const gl = renderer.getContext() as WebGL2RenderingContext;
   await renderer.compileAsync(stage, camera);
   await finished(gl); // what is sent while the view is being drawn holds up the page until it is
+  await atRest();
+  await viewDrawn();
   renderer.render(stage, camera);
   const picture = await pngOf(gl);
   for (const thing of [...bodies, floor]) thing.geometry.dispose();
