@@ -29,24 +29,39 @@ def triangles(hands):
     return int(hands.canvas().get_attribute("data-triangles"))
 
 
+def fewest_turning(hands):
+    """Triangles of the coarsest frame while the view turns."""
+    fewest = min(hands.drawn_while(lambda: hands.drag((-250, 150), (90, 12))), default=triangles(hands))
+    hands.still()
+    return fewest
+
+
 def test_it_is_coarser_while_it_turns_and_whole_at_rest(fine):
     whole = int(fine.figure("Triangles").replace(",", ""))
     assert whole > 20_000
     assert triangles(fine) >= whole
     assert "drawn coarser" in fine.find("//div[@class='dial']").text, "nobody is told"
 
-    def turned():
-        fewest = min(fine.drawn_while(lambda: fine.drag((-250, 150), (90, 12))), default=whole)
-        fine.still()
-        return fewest < 0.5 * whole
-
-    fine.until(turned, "all of it is drawn while it turns")
+    fine.until(lambda: fewest_turning(fine) < 0.5 * whole, "all of it is drawn while it turns")
     assert triangles(fine) >= whole, "it stays coarse at rest"
     for name, x in (("West", -25), ("East", 25)):
         fine.keys(Keys.ESCAPE)
         fine.point_at(*fine.pixel_of([x, -6, 36]))
         ActionChains(fine.browser).click().perform()
         assert fine.find("//aside[contains(@class, 'right')]//h2").text.startswith(name)
+
+
+def test_what_is_seen_through_is_coarser_too(fine):
+    for name in ("West", "East"):
+        fine.pick(name)
+        fine.type("Glass, %", "50")
+        fine.settle()
+    fine.keys(Keys.ESCAPE)
+    fine.still()
+    whole = triangles(fine)
+    assert whole > 20_000
+    fine.until(lambda: fewest_turning(fine) < 0.5 * whole, "all of the glass is drawn while it turns")
+    assert triangles(fine) == whole, "it stays coarse at rest"
 
 
 def test_what_is_small_is_drawn_as_it_is(hands):

@@ -12,6 +12,7 @@ import { cornerColours, radiusBetween, runOver } from './glazes';
 import type { Drawable } from './meshes';
 import './quickRaycast';
 import { shaping } from './aside/workers';
+import { Pane } from './Pane';
 import { passed } from './passed';
 import { useSectionPlanes } from './section';
 import { useCoarser } from './useCoarser';
@@ -92,8 +93,8 @@ export function Skin({
   useShadows(geometry, ghost);
   const section = useSectionPlanes();
   const planes = useMemo(() => [...section, ...(clip?.planes ?? [])], [section, clip]);
-  const [outer, inner, wires, panes] = useMemo(() => [hiding(), hiding(), hiding(), hiding()], []);
-  for (const part of [outer, inner, wires, panes]) part.put(clip);
+  const [outer, inner, wires] = useMemo(() => [hiding(), hiding(), hiding()], []);
+  for (const part of [outer, inner, wires]) part.put(clip);
   // Kept from one rendering to the next: for new ones the view would be drawn anew.
   const userData = useMemo<Pickable>(
     () => ({ partAt: (face) => parts[shownPart(geometry, face)], clip }),
@@ -146,25 +147,7 @@ export function Skin({
         />
       </mesh>
       {glass.map((part) => (
-        <mesh
-          key={part.id}
-          geometry={part.geometry}
-          userData={{ partAt: () => part.id, clip } satisfies Pickable}
-          renderOrder={1}
-        >
-          <meshStandardMaterial
-            vertexColors
-            roughness={0.35}
-            transparent
-            opacity={ghost ? 0.3 * part.opacity : part.opacity}
-            depthWrite={false}
-            // Its far side first, then the near one.
-            side={THREE.DoubleSide}
-            clippingPlanes={planes}
-            onBeforeCompile={panes.onBeforeCompile}
-            customProgramCacheKey={panes.customProgramCacheKey}
-          />
-        </mesh>
+        <Pane key={part.id} glass={part} drawable={drawable} ghost={ghost} planes={planes} clip={clip} />
       ))}
       {surface === 'wires' && (
         <mesh geometry={geometry} raycast={passed}>

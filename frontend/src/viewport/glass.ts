@@ -3,7 +3,8 @@ import * as THREE from 'three';
 import type { Known } from '../controls/tree';
 import type { Drawable } from './meshes';
 
-export type Glass = { id: string; opacity: number; geometry: THREE.BufferGeometry };
+/** number: of the part among those of the skin. */
+export type Glass = { id: string; number: number; opacity: number; geometry: THREE.BufferGeometry };
 
 /** Which parts are seen through, of those of a skin. */
 export const isGlass = (known: Map<string, Known>, id: string): boolean => (known.get(id)?.opacity ?? 1) < 1;
@@ -26,7 +27,7 @@ export function glassOf(
     for (const name of ['position', 'normal', 'color']) part.setAttribute(name, whole.getAttribute(name));
     part.setIndex(new THREE.BufferAttribute(corners, 1));
     part.boundingSphere = around(whole.getAttribute('position'), corners);
-    found.push({ id, opacity: known.get(id)?.opacity ?? 1, geometry: part });
+    found.push({ id, number, opacity: known.get(id)?.opacity ?? 1, geometry: part });
   });
   return found;
 }

@@ -6,7 +6,6 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import product
 
-import igl
 import numpy as np
 from numpy.typing import NDArray
 
@@ -92,6 +91,8 @@ class Band:
         if len(cells) == 0:
             return Mesh.empty()
         used, compact = np.unique(cells, return_inverse=True)
+        import igl
+
         vertices, triangles, _ = igl.marching_cubes(
             np.ascontiguousarray(values[used]),
             np.ascontiguousarray(self.points[used]),

@@ -8,8 +8,6 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import csr_matrix
-from scipy.sparse.csgraph import connected_components
 
 from noble_clay.core.mesh.half_edges import across, unpaired
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
@@ -81,6 +79,9 @@ def _sums(owner: Ints, values: Floats, count: int) -> Floats:
 
 def _patches(mesh: Mesh, cell: float, low: Floats) -> tuple[Ints, Ints]:
     """Of every triangle, which connected patch within one cell it is of; and (m, 3) the triangle across each edge."""
+    from scipy.sparse import csr_matrix
+    from scipy.sparse.csgraph import connected_components
+
     triangles = mesh.triangles
     place = np.floor((mesh.corners.mean(axis=1) - low) / cell).astype(np.int64)
     _, cells = np.unique(place, axis=0, return_inverse=True)

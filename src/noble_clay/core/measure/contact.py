@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from noble_clay.core.kernel.booleans import boolean
 from noble_clay.core.kernel.solid import Solid
@@ -64,6 +63,8 @@ def contact(a: Solid, b: Solid, nearest: bool = True) -> Contact:
 
 def gap_between(a: Solid, b: Solid) -> float:
     """The least distance between two solids, mm; 0 when they meet."""
+    from scipy.spatial import cKDTree
+
     va, vb = a.vertices, b.vertices
     few, many = (va, vb) if len(va) < len(vb) else (vb, va)
     limit, _ = cKDTree(many).query(few)

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from typing import Any
 
-import igl
 import numpy as np
 from manifold3d import triangulate
 from numba import njit
@@ -219,6 +218,8 @@ def _faired(mesh: Mesh, free: Ints) -> Floats | None:
     """(k, 3) places of the free vertices at which the surface is biharmonic, all others held; None where there are
     none. Cotangent weights, those of the second round from the surface that the first one found.
     """
+    import igl
+
     used, local = np.unique(mesh.triangles, return_inverse=True)
     triangles = np.ascontiguousarray(local.reshape(-1, 3))
     index = np.searchsorted(used, free)

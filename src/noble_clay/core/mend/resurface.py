@@ -8,7 +8,6 @@ marching cubes, drawn back onto the mesh, and given its sharp edges again.
 
 from __future__ import annotations
 
-import igl
 import numpy as np
 
 from noble_clay.core.errors import MeshError
@@ -66,6 +65,8 @@ def resurface(mesh: Mesh, resolution: float | None = None) -> tuple[Mesh, Done]:
 
 def _normals(skin: Mesh, distance: MeshDistance, cell: float) -> Floats:
     """(n, 3) those of the mesh near it, and of the skin itself on lids over holes."""
+    import igl
+
     away, _ = distance.unsigned_distance(skin.vertices)
     own = igl.per_vertex_normals(skin.vertices, skin.triangles)
     near = distance.face_normals(skin.vertices)

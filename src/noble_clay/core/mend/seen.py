@@ -5,12 +5,13 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-import igl
 import numpy as np
 from numpy.typing import NDArray
 
+from noble_clay.core.mesh.box_tree import Tree
 from noble_clay.core.mesh.mass import areas, normals
 from noble_clay.core.mesh.mesh import Floats, Mesh, diagonal
+from noble_clay.core.mesh.nearest import nearest_triangles
 from noble_clay.core.mesh.rays import first_met
 
 POINTS = 1_500
@@ -62,7 +63,7 @@ class Seen:
             return 1.0
         if len(mesh.triangles) == 0:
             return 0.0
-        squared = igl.point_mesh_squared_distance(self.points, mesh.vertices, mesh.triangles)[0]
+        squared, _, _ = nearest_triangles(mesh, Tree.of(mesh), self.points)
         return float(np.mean(np.sqrt(squared) < self.near))
 
 

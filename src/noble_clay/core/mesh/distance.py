@@ -7,7 +7,6 @@ from __future__ import annotations
 from functools import cached_property
 from typing import Any, Protocol
 
-import igl
 import numpy as np
 from numba import njit, prange
 from numpy.typing import NDArray
@@ -41,6 +40,8 @@ class MeshDistance:
 
     @cached_property
     def _tree(self) -> Any:
+        import igl
+
         tree = igl.AABB()
         tree.init(self.mesh.vertices, self.mesh.triangles)
         return tree
@@ -77,6 +78,8 @@ class MeshDistance:
         sides = _sides(away, foot, triangle, self.mesh.vertices, self.mesh.triangles, *self._normals.all)
         unsure = np.flatnonzero(self._delicate[triangle])
         if len(unsure):
+            import igl
+
             inside = igl.winding_number(self.mesh.vertices, self.mesh.triangles, points[unsure]) > 0.5
             sides[unsure] = np.where(inside, -1.0, 1.0)
         return np.sqrt(squared) * sides, np.asarray(triangle, dtype=np.int64)

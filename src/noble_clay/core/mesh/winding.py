@@ -6,7 +6,6 @@ G. Barill, N. Dickson, R. Schmidt, D. Levin and A. Jacobson, "Fast winding numbe
 
 from __future__ import annotations
 
-import igl
 import numpy as np
 
 from noble_clay.core.mesh.mesh import Floats, Ints
@@ -18,6 +17,8 @@ def winding_numbers(vertices: Floats, triangles: Ints, points: Floats) -> Floats
     Close to the surface, it is right to about a millionth of its size: the library reckons in 32 bits, so that what is
     far out is brought to the middle first.
     """
+    import igl
+
     middle = (vertices.max(axis=0) + vertices.min(axis=0)) / 2
     found: Floats = igl.fast_winding_number(
         np.ascontiguousarray(vertices - middle), triangles, np.ascontiguousarray(points - middle)

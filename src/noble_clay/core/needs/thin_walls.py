@@ -6,7 +6,6 @@ from collections.abc import Callable, Iterator
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from noble_clay.core.measure.walls import Samples, spread, thickness
 from noble_clay.core.mesh.gather import connected_components
@@ -65,6 +64,8 @@ def _places(mesh: Mesh, samples: Samples, thin: Ints, here: Ints, there: Ints) -
     """Thin samples in groups of the same two parts that lie near each other, or on triangles that share a corner;
     indices into `thin`.
     """
+    from scipy.spatial import cKDTree
+
     low, high = np.minimum(here, there), np.maximum(here, there)
     _, pair = np.unique(np.column_stack([low, high]), axis=0, return_inverse=True)
     pair = pair.reshape(-1)
