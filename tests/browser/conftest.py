@@ -59,8 +59,9 @@ STILL = """
   const done = arguments[0];
   let last, since;
   const look = (now) => {
-    const {frame, coarser} = document.querySelector('canvas')?.dataset ?? {};
-    if (frame !== last || coarser === 'true') [last, since] = [frame, now];
+    const {frame, coarser, compiling} = document.querySelector('canvas')?.dataset ?? {};
+    const coming = Number(document.body.dataset.coming ?? 0);
+    if (frame !== last || coarser === 'true' || compiling === 'true' || coming) [last, since] = [frame, now];
     if (frame && now - since > 250) done();
     else requestAnimationFrame(look);
   };

@@ -29,6 +29,9 @@ export function ContactShade({ reach }: { reach: number }) {
   const shade = useMemo(() => (on ? new Shade(scene, camera) : null), [on, scene, camera]);
   useEffect(() => {
     if (!shade) return;
+    shade.over.onAfterRender = () => {
+      gl.domElement.dataset.shaded = 'true'; // for tests and pictures, as everything that stands on the canvas
+    };
     shade.prepare(gl).then(() => invalidate());
     return () => shade.dispose();
   }, [shade, gl, invalidate]);
@@ -56,8 +59,7 @@ export function ContactShade({ reach }: { reach: number }) {
   };
   useFrame(() => {
     if (shade) work(shade);
-    // Stands on the canvas for tests and benchmarks.
-    gl.domElement.dataset.shaded = String(shade?.over.visible ?? false);
+    if (!shade?.over.visible) gl.domElement.dataset.shaded = 'false';
   }, AFTER_COARSER);
 
   return shade && <primitive object={shade.over} />;

@@ -26,8 +26,10 @@ export function Draw() {
       return;
     }
     compiling.current = true;
+    gl.domElement.dataset.compiling = 'true'; // for tests: more is to come
     finished(gl.getContext() as WebGL2RenderingContext).then(() => {
       compiling.current = false;
+      gl.domElement.dataset.compiling = 'false';
       invalidate();
     });
   }, DRAW);

@@ -2,6 +2,22 @@
 import { useEffect, useState } from 'react';
 import { type Drawable, loadMesh } from './meshes';
 
+let coming = 0;
+
+/** For tests: how many meshes are on their way to the view stands on the page. What comes back says that one is there. */
+function comes(): () => void {
+  const tell = (by: number) => {
+    coming += by;
+    document.body.dataset.coming = String(coming);
+  };
+  tell(1);
+  let there = false;
+  return () => {
+    if (!there) tell(-1);
+    there = true;
+  };
+}
+
 export function useMesh(key: string | null, onLost?: () => void): { key: string; mesh: Drawable } | null {
   const [shown, setShown] = useState<{ key: string; mesh: Drawable } | null>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: only a new key loads anew
@@ -11,15 +27,18 @@ export function useMesh(key: string | null, onLost?: () => void): { key: string;
       return;
     }
     let current = true;
-    loadMesh(key).then(
-      (mesh) => {
-        if (!current) return;
-        setShown({ key, mesh });
-      },
-      () => current && onLost?.(),
-    );
+    const there = comes();
+    loadMesh(key)
+      .then(
+        (mesh) => {
+          if (current) setShown({ key, mesh });
+        },
+        () => current && onLost?.(),
+      )
+      .finally(there);
     return () => {
       current = false;
+      there();
     };
   }, [key]);
   const mesh = shown?.mesh;

@@ -16,7 +16,7 @@ from noble_clay.core.field.fold import Fold, Placed, Step
 from noble_clay.core.field.forms import Form
 from noble_clay.core.field.memory import Memory
 from noble_clay.core.field.nearest_parts import nearest_parts
-from noble_clay.core.field.run_together import RunTogether, divided, run_together
+from noble_clay.core.field.run_together import RunTogether, all_of_it, divided, run_together
 from noble_clay.core.kernel.booleans import boolean
 from noble_clay.core.kernel.convex import is_convex
 from noble_clay.core.kernel.planes import Planes
@@ -130,9 +130,15 @@ def _run(
     coarsest = max(cell, min(r for r in radii if r) / COARSEST, max(radii) / FINENESS) if fineness is None else cell
     blocks = _divided(steps, own, cell, coarsest)
     together = run_together(blocks, own, memory, lambda step, stage: begin(soft[step].part, stage))
-    if not roughly:  # fans beside seams may leave a few crossings
-        together = replace(together, mesh=untangled(together.mesh))
-    return _as_solid(soft, meshes, together)
+    if roughly:
+        return _as_solid(soft, meshes, together)
+    mesh, clean = untangled(together.mesh)  # fans beside seams may leave a few crossings
+    if not clean:
+        again = all_of_it(blocks.fold, own, blocks.cell, memory)
+        drawn, clean = untangled(again.mesh)
+        if clean:
+            together, mesh = again, drawn
+    return replace(_as_solid(soft, meshes, replace(together, mesh=mesh)), crosses_itself=not clean)
 
 
 def _divided(steps: list[Step], own: list[Mesh], cell: float, coarsest: float) -> Blocks:

@@ -222,6 +222,8 @@ class Evaluator:
                     found = self.run_together(lines, join.blend, join.fineness)
             except MeshError as error:
                 raise PieceError(Problem(str(error), part.id, "join.blend", join.blend)) from None
+            if found.crosses_itself:
+                self.crossings.left_crossing(part)
             if self._unlasting == before:
                 self.cache.put(key, found)
         return found

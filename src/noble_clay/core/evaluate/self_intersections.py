@@ -1,6 +1,6 @@
 """Parts whose own surface runs through itself: what primitives and joins make does not (soft lists are drawn apart when
-they are made, `mesh/untangle.py`); a mesh that was brought in, or a part that was bent, may. Each geometry is looked
-through once.
+they are made, `mesh/untangle.py`, and say where that did not help); a mesh that was brought in, or a part that was
+bent, may. Each geometry is looked through once.
 """
 
 from __future__ import annotations
@@ -28,7 +28,7 @@ class Crossings:
 
     def parts(self, piece: Piece) -> frozenset[str]:
         """The parts, and all in them, whose own surface runs through itself."""
-        crossing = [p for p in _suspects(piece) if self._crosses(p)]
+        crossing = [*filter(self._crosses, _suspects(piece)), *filter(self._left, _soft(piece))]
         return frozenset(inner.id for part in crossing for inner in part.walk())
 
     def quick(self, piece: Piece, most: int) -> bool:
@@ -40,11 +40,18 @@ class Crossings:
 
     def of(self, piece: Piece) -> dict[str, bool]:
         """What is known of a piece's parts, for another evaluator to `note`."""
-        keys = {self._keys.geometry(p) for p in _suspects(piece)}
+        keys = {self._keys.geometry(p) for p in (*_suspects(piece), *_soft(piece))}
         return {key: self._known[key] for key in keys if key in self._known}
 
     def note(self, known: dict[str, bool]) -> None:
         self._known.update(known)
+
+    def left_crossing(self, part: Part) -> None:
+        """A soft join was made, and runs through itself still."""
+        self._known[self._keys.geometry(part)] = True
+
+    def _left(self, part: Part) -> bool:
+        return bool(self._known.get(self._keys.geometry(part)))
 
     def _crosses(self, part: Part) -> bool:
         key = self._keys.geometry(part)
@@ -57,6 +64,10 @@ class Crossings:
                 return False
             self._known[key] = len(crossing_pairs(solid.mesh_only())) > 0
         return bool(self._known[key])
+
+
+def _soft(piece: Piece) -> Iterator[Part]:
+    return (p for p in piece.walk() if p.join is not None and p.join.soft)
 
 
 def _suspects(piece: Piece) -> Iterator[Part]:

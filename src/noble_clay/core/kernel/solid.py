@@ -22,13 +22,15 @@ BYTES_PER_TRIANGLE = 200
 @dataclass(frozen=True, eq=False)
 class Solid:
     """A closed solid. labels: kernel's original id of a surface to the id of the part it is. planes: its flat faces.
-    has_coincident_faces: whether any of its surfaces coincide, so that rounding may have left slivers.
+    has_coincident_faces: whether any of its surfaces coincide, so that rounding may have left slivers. crosses_itself:
+    whether what made it knows that its surface still runs through itself.
     """
 
     manifold: Manifold
     labels: dict[int, str]
     planes: Planes
     has_coincident_faces: bool = False
+    crosses_itself: bool = False
 
     @staticmethod
     def nothing() -> Solid:

@@ -19,15 +19,15 @@ WIDER_EVERY = 3
 STRIDE = 0.5
 
 
-def untangled(mesh: Mesh) -> Mesh:
-    """A closed mesh with the same triangles, none of which cross; or the mesh itself, where that does not help or
-    nothing crosses. Only corners in and beside a tangle move, and by less than their neighbours are away.
+def untangled(mesh: Mesh) -> tuple[Mesh, bool]:
+    """A closed mesh with the same triangles, and whether none of them cross; the mesh itself, where nothing crosses or
+    what does is not drawn apart. Only corners in and beside a tangle move, and by less than their neighbours are away.
     """
     from noble_clay.core.mesh.crossings import crossing_pairs
 
     pairs = crossing_pairs(mesh)
     if not 0 < len(pairs) <= MOST_PAIRS:
-        return mesh
+        return mesh, len(pairs) == 0
     ends = np.concatenate([mesh.triangles[:, [0, 1]], mesh.triangles[:, [1, 2]], mesh.triangles[:, [2, 0]]])
     order = np.argsort(ends[:, 0], kind="stable")
     starts = np.searchsorted(ends[order, 0], np.arange(len(mesh.vertices) + 1))
@@ -48,8 +48,8 @@ def untangled(mesh: Mesh) -> Mesh:
         if len(pairs) == 0:
             pairs = crossing_pairs(now)
         if len(pairs) == 0:
-            return now
-    return mesh
+            return now, True
+    return mesh, False
 
 
 def _near(mesh: Mesh, moved: Ints) -> NDArray[np.bool_]:

@@ -73,7 +73,7 @@ def _twisted(solid: Manifold, height: float, fine: float, turn: float) -> Mesh:
         found = mesh_of(solid.scale((1, 1, tall / height)).refine_to_length(long).warp_batch(twist))
         if len(crossing_pairs(found)) == 0:
             break
-    return untangled(drawn_together(found))
+    return untangled(drawn_together(found))[0]
 
 
 def _slices(turn: float) -> int:
