@@ -3,11 +3,13 @@
 import numpy as np
 import pytest
 
+from noble_clay.core.evaluate import blends
 from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.mass import volume
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.untangle import untangled
+from noble_clay.core.piece.read import piece_from_values
 from noble_clay.core.printing.cutting import Plane, cut
 from noble_clay.demo.loader import demo_pieces
 from tests.damage import primitive, together
@@ -54,3 +56,39 @@ def test_the_demo_crosses_itself_nowhere_also_when_it_is_cut(made):
     assert len(crossing_pairs(result.written.mesh)) == 0
     for part in cut(result.solid, [Plane("x", 1.3)]).parts:
         assert len(crossing_pairs(part.solid.mesh_only())) == 0
+
+
+def soft_pair():
+    parts = [
+        {"id": part, "name": part, "primitive": {"kind": "sphere", "radius": 10}, "place": {"position": [at, 0, 0]}}
+        for part, at in (("left", 0), ("right", 14))
+    ]
+    join = {"id": "pair", "name": "Pair", "join": {"blend": 3, "parts": parts}}
+    return piece_from_values({"format": "noble-clay-piece", "version": 1, "name": "Pair", "parts": [join]})
+
+
+def test_what_is_not_drawn_apart_is_made_anew_on_the_lattice(monkeypatch):
+    """No list is known that needs it: the first skin is called a tangle here."""
+    plain = Evaluator().evaluate(soft_pair())
+    looked = []
+    monkeypatch.setattr(blends, "untangled", lambda mesh: not_at_first(looked, mesh))
+    found = Evaluator().evaluate(soft_pair())
+    assert len(looked) == 2
+    assert found.crossing == frozenset()
+    assert len(crossing_pairs(found.written.mesh)) == 0
+    assert len(found.mesh.triangles) != len(plain.mesh.triangles)
+    assert volume(found.mesh) == pytest.approx(volume(plain.mesh), rel=0.01)
+
+
+def not_at_first(looked, mesh):
+    looked.append(mesh)
+    return (mesh, False) if len(looked) == 1 else untangled(mesh)
+
+
+def test_what_crosses_even_then_is_told(monkeypatch):
+    monkeypatch.setattr(blends, "untangled", lambda mesh: (mesh, False))
+    evaluator = Evaluator()
+    assert evaluator.evaluate(soft_pair()).crossing == {"pair", "left", "right"}
+    other = Evaluator()
+    other.crossings.note(evaluator.crossings.of(soft_pair()))
+    assert other.crossings.parts(soft_pair()) == {"pair", "left", "right"}, "and known to others"
