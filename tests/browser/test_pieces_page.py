@@ -39,7 +39,7 @@ def menu(hands, name, item):
 
 def test_cards_have_pictures_and_say_what_is_sound(hands):
     hands.open()
-    hands.find("//article[@aria-label='Fiddler crab']//img", 60)
+    hands.find("//article[@aria-label='Fiddler crab']//img", 150)
     loaded = "return [...document.querySelectorAll('article img')].every(i => i.complete && i.naturalWidth > 40)"
     hands.until(lambda: hands.browser.execute_script(loaded), "the pictures do not load", 60)
     card = "//article[@aria-label='Fiddler crab']"

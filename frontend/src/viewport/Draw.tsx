@@ -27,13 +27,25 @@ export function Draw() {
     }
     compiling.current = true;
     gl.domElement.dataset.compiling = 'true'; // for tests: more is to come
-    finished(gl.getContext() as WebGL2RenderingContext).then(() => {
+    compiled(gl).then(() => {
       compiling.current = false;
       gl.domElement.dataset.compiling = 'false';
       invalidate();
     });
   }, DRAW);
   return null;
+}
+
+const LOOK_AGAIN_MS = 4;
+
+/** What its types leave out. */
+type Program = { isReady: () => boolean };
+
+/** Until all that was sent is compiled: by a card that does so aside, too. */
+async function compiled(gl: THREE.WebGLRenderer) {
+  await finished(gl.getContext() as WebGL2RenderingContext);
+  const waits = () => (gl.info.programs as Program[] | null)?.some((program) => !program.isReady());
+  while (waits()) await new Promise((resolve) => setTimeout(resolve, LOOK_AGAIN_MS));
 }
 
 /** What is drawn with a material that was not seen before. */

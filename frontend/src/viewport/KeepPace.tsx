@@ -62,6 +62,12 @@ export function KeepPace() {
       });
     });
   }, [gl]);
-  useEffect(() => () => clearTimeout(rest.current), []);
+  useEffect(
+    () => () => {
+      clearTimeout(rest.current);
+      usePace.setState({ moving: false }); // nothing moves where there is no view
+    },
+    [],
+  );
   return null;
 }
