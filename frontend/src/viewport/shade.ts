@@ -9,6 +9,8 @@ const NEAR = 0.09;
 const DEEPEST = 0.9;
 /** Pixels of the view to one of the shade, along a side. */
 const COARSE = 2;
+/** mm. */
+const BEYOND_CUT = 0.01;
 /** What darkens and is darkened: all that receives shadows. */
 const SOLID = 1;
 /** Laid over after everything solid, before what is seen through. */
@@ -90,7 +92,10 @@ export class Shade {
     pass.setSize(Math.ceil(paper.x / COARSE), Math.ceil(paper.y / COARSE));
     const radius = NEAR * seen.reach;
     pass.updateGtaoMaterial({ radius, thickness: radius });
-    pass.normalMaterial.clippingPlanes = seen.planes;
+    // The cut face lies in the plane itself.
+    pass.normalMaterial.clippingPlanes = seen.planes.map(
+      ({ normal, constant }) => new THREE.Plane(normal, constant + BEYOND_CUT),
+    );
     pass.normalMaterial.side = seen.planes.length ? THREE.DoubleSide : THREE.FrontSide;
     pass.render(gl, pass.pdRenderTarget, pass.gtaoRenderTarget, 0, false);
     gl.setRenderTarget(null);
