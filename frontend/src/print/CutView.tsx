@@ -8,6 +8,7 @@ import { INK } from '../theme/ink';
 import { type Drawable, drawableOf } from '../viewport/meshes';
 import { passed } from '../viewport/passed';
 import { useCoarser } from '../viewport/useCoarser';
+import { useUsed } from '../viewport/useMesh';
 import { useShadows } from '../viewport/useShadows';
 import { placingOf } from './bedPlaces';
 
@@ -52,12 +53,7 @@ export function PartsApart({ job, parts, lies }: PartsProps) {
 function Part({ mesh, at, glaze }: { mesh: Drawable; at: THREE.Vector3; glaze: string }) {
   const drawn = useRef<THREE.Group>(null);
   useCoarser(drawn, { mesh });
-  useEffect(() => {
-    mesh.users++;
-    return () => {
-      mesh.users--;
-    };
-  }, [mesh]);
+  useUsed(mesh);
   return (
     <group ref={drawn} position={at}>
       <mesh geometry={mesh.geometry} castShadow receiveShadow>

@@ -1,22 +1,18 @@
 /** What a print check keeps for the view, read from its bytes. */
 import { useEffect, useState } from 'react';
 import { usePrintBytes } from '../api/printing';
-import { readMesh } from '../viewport/corners';
 import { type Drawable, drawableOf } from '../viewport/meshes';
+import { useUsed } from '../viewport/useMesh';
 
 /** mesh: as it lies over the origin. leans: degrees; thick: mm; one a triangle. */
 export type Maps = { mesh: Drawable; leans: Float32Array; thick: Float32Array };
 
 async function readMaps(buffer: ArrayBuffer): Promise<Maps> {
-  const data = readMesh(buffer);
-  const triangles = data.triangles.length / 3;
-  const at = 16 + data.vertices.byteLength + data.triangles.byteLength;
-  const leans = new Float32Array(buffer, at, triangles);
-  return {
-    mesh: await drawableOf(buffer),
-    leans,
-    thick: new Float32Array(buffer, at + 4 * triangles, triangles),
-  };
+  const mesh = await drawableOf(buffer);
+  const triangles = mesh.data.triangles.length / 3;
+  const at = 16 + mesh.data.vertices.byteLength + mesh.data.triangles.byteLength;
+  const thick = new Float32Array(buffer, at + 4 * triangles, triangles);
+  return { mesh, leans: new Float32Array(buffer, at, triangles), thick };
 }
 
 /** The maps of a print check, once they are there: for whoever draws them, until it is gone. */
@@ -30,7 +26,6 @@ export function useMaps(job: string): Maps | null {
     readMaps(bytes).then((found) => {
       if (!current) return found.mesh.geometry.dispose();
       read = found;
-      found.mesh.users++;
       setMaps(found);
     });
     return () => {
@@ -39,6 +34,7 @@ export function useMaps(job: string): Maps | null {
       setMaps(null);
     };
   }, [bytes]);
+  useUsed(maps?.mesh);
   return maps;
 }
 

@@ -41,7 +41,12 @@ export function useMesh(key: string | null, onLost?: () => void): { key: string;
       there();
     };
   }, [key]);
-  const mesh = shown?.mesh;
+  useUsed(shown?.mesh);
+  return shown;
+}
+
+/** A mesh is in sight, as long as whoever asks is. */
+export function useUsed(mesh: Drawable | undefined) {
   useEffect(() => {
     if (!mesh) return;
     mesh.users++;
@@ -49,5 +54,4 @@ export function useMesh(key: string | null, onLost?: () => void): { key: string;
       mesh.users--;
     };
   }, [mesh]);
-  return shown;
 }

@@ -129,12 +129,18 @@ def _run(
     own = [mesh for mesh, _, _ in meshes]
     coarsest = max(cell, min(r for r in radii if r) / COARSEST, max(radii) / FINENESS) if fineness is None else cell
     blocks = _divided(steps, own, cell, coarsest)
-    together = run_together(blocks, own, memory, lambda step, stage: begin(soft[step].part, stage))
+
+    def told(step: int, stage: str) -> None:
+        begin(soft[step].part, stage)
+
+    together = run_together(blocks, own, memory, told)
     if roughly:
         return _as_solid(soft, meshes, together)
     mesh, clean = untangled(together.mesh)  # fans beside seams may leave a few crossings
     if not clean:
-        again = all_of_it(blocks.fold, own, blocks.cell, memory)
+        again = all_of_it(
+            blocks.fold, own, blocks.cell, memory, lambda share: told(int(share * (len(soft) - 1)), "run")
+        )
         drawn, clean = untangled(again.mesh)
         if clean:
             together, mesh = again, drawn

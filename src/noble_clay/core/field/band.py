@@ -78,6 +78,8 @@ class Band:
         """Where `values` (n,) at the points pass zero, negative inside: closed where they are positive at the edge of
         the band. Marching cubes (Lorensen & Cline 1987), as libigl does it.
         """
+        import igl
+
         values = np.where(values == 0, 1e-12, values)  # no vertex falls on a lattice point
         inside = values[self.blocks] < 0
         some = inside.any(axis=1) & ~inside.all(axis=1)
@@ -91,8 +93,6 @@ class Band:
         if len(cells) == 0:
             return Mesh.empty()
         used, compact = np.unique(cells, return_inverse=True)
-        import igl
-
         vertices, triangles, _ = igl.marching_cubes(
             np.ascontiguousarray(values[used]),
             np.ascontiguousarray(self.points[used]),

@@ -50,11 +50,11 @@ class Seen:
         weights = np.stack([u, v - u, 1 - v], axis=1)
         points = np.einsum("ij,ijk->ik", weights, mesh.corners[faces])
         out, size = normals(mesh)[faces], diagonal(mesh.vertices)
-        turn, seen = draw.random(POINTS), np.zeros(POINTS, dtype=bool)
+        turn, seen, tree = draw.random(POINTS), np.zeros(POINTS, dtype=bool), Tree.of(mesh)
         for side in (out, -out):
             left = np.flatnonzero(~seen)
             starts = points[left] + LIFTED * size * side[left]
-            seen[left] = _sees_out(mesh, starts, side[left], turn[left])
+            seen[left] = _sees_out(mesh, tree, starts, side[left], turn[left])
         return Seen(points[seen], NEAR * size)
 
     def kept_by(self, mesh: Mesh) -> float:
@@ -67,7 +67,7 @@ class Seen:
         return float(np.mean(np.sqrt(squared) < self.near))
 
 
-def _sees_out(mesh: Mesh, points: Floats, out: Floats, turn: Floats) -> NDArray[np.bool_]:
+def _sees_out(mesh: Mesh, tree: Tree, points: Floats, out: Floats, turn: Floats) -> NDArray[np.bool_]:
     """(k,) whether rays from points (k, 3) meet nothing before them. out: (k, 3) unit vectors that say where that is.
     turn: (k,) by which share of a turn each point's ways are turned, so that no two look along the same.
     """
@@ -85,6 +85,6 @@ def _sees_out(mesh: Mesh, points: Floats, out: Floats, turn: Floats) -> NDArray[
         axes = (across[left], along[left], out[left])
         ways = sum(part[:, :, None] * axis[:, None, :] for part, axis in zip(parts, axes, strict=True))
         starts = np.repeat(points[left], AT_ONCE, axis=0)
-        met, _ = first_met(mesh, starts, np.reshape(ways, (-1, 3)), np.inf)
+        met, _ = first_met(mesh, starts, np.reshape(ways, (-1, 3)), np.inf, tree)
         free[left] += (met < 0).reshape(-1, AT_ONCE).sum(axis=1)
     return free >= FREE
