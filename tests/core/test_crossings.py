@@ -72,6 +72,16 @@ def test_pairs_are_found_wherever_they_are():
     assert crossing_pairs(soup).tolist() == [list(p) for p in each]
 
 
+def test_of_what_is_fresh_every_pair_is_found_and_of_the_rest_none():
+    rng = np.random.default_rng(5)
+    corners = rng.uniform(0, 6, (300, 1, 3)) + rng.uniform(-1.5, 1.5, (300, 3, 3))
+    soup = Mesh(corners.reshape(-1, 3), np.arange(900).reshape(-1, 3))
+    every = crossing_pairs(soup)
+    for share in (0.0, 0.02, 0.3, 1.0):
+        fresh = rng.uniform(size=300) < share
+        assert crossing_pairs(soup, None, fresh).tolist() == every[fresh[every].any(axis=1)].tolist()
+
+
 def test_boxes_that_meet_are_all_found():
     rng = np.random.default_rng(4)
     corners = rng.uniform(0, 10, (200, 1, 3)) + rng.uniform(-1, 1, (200, 3, 3))

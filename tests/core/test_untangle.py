@@ -3,8 +3,9 @@
 import numpy as np
 import pytest
 
-from noble_clay.core.evaluate import blends
 from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.field import looked_through
+from noble_clay.core.field.memory import Memory
 from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.mass import volume
 from noble_clay.core.mesh.mesh import Mesh
@@ -45,6 +46,35 @@ def test_what_crosses_nowhere_is_the_very_same():
     assert untangled(BALL) == (BALL, True)
 
 
+def test_a_skin_is_looked_through_only_where_it_is_new(monkeypatch):
+    """A fold in a ball that was known to be clean is found and drawn flat; then that skin is known."""
+    memory, fresh = Memory(10_000_000), []
+
+    def recorded(mesh, slack, new):
+        fresh.append(int(new.sum()))
+        return untangled(mesh, slack, new)
+
+    monkeypatch.setattr(looked_through, "untangled", recorded)
+    mesh, chosen = folded(2)
+    around = np.isin(mesh.triangles, chosen).any(axis=1).sum()
+    looked_through.looked_through(BALL, memory)
+    found, clean = looked_through.looked_through(mesh, memory)
+    assert clean
+    assert len(crossing_pairs(found)) == 0
+    assert looked_through.looked_through(found, memory) == (found, True)
+    assert fresh == [len(BALL.triangles), around, 0]
+
+
+def test_what_was_clean_in_two_skins_is_looked_at_where_both_come_together():
+    """Each ball was there without the other: neither is taken to be clear of the other."""
+    memory = Memory(10_000_000)
+    far = Mesh(BALL.vertices + [50.0, 0, 0], BALL.triangles)
+    near = Mesh(BALL.vertices + [9.0, 1.0, 2.0], BALL.triangles)
+    for skin in (together(BALL, far), together(near, far)):
+        assert looked_through.looked_through(skin, memory)[1]
+    assert not looked_through.looked_through(together(BALL, near, far), memory)[1]
+
+
 def test_two_balls_in_each_other_are_no_small_tangle():
     both = together(BALL, Mesh(BALL.vertices + [9.0, 1.0, 2.0], BALL.triangles))
     assert untangled(both) == (both, False)
@@ -71,7 +101,7 @@ def test_what_is_not_drawn_apart_is_made_anew_on_the_lattice(monkeypatch):
     """No list is known that needs it: the first skin is called a tangle here."""
     plain = Evaluator().evaluate(soft_pair())
     looked = []
-    monkeypatch.setattr(blends, "untangled", lambda mesh: not_at_first(looked, mesh))
+    monkeypatch.setattr(looked_through, "untangled", lambda mesh, *given: not_at_first(looked, mesh))
     found = Evaluator().evaluate(soft_pair())
     assert len(looked) == 2
     assert found.crossing == frozenset()
@@ -86,7 +116,7 @@ def not_at_first(looked, mesh):
 
 
 def test_what_crosses_even_then_is_told(monkeypatch):
-    monkeypatch.setattr(blends, "untangled", lambda mesh: (mesh, False))
+    monkeypatch.setattr(looked_through, "untangled", lambda mesh, *given: (mesh, False))
     evaluator = Evaluator()
     assert evaluator.evaluate(soft_pair()).crossing == {"pair", "left", "right"}
     other = Evaluator()

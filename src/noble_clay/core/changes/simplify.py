@@ -49,7 +49,7 @@ class Simplify(ShapeChange):
 
     def _to_count(self, solid: Solid) -> Any:
         assert self.count is not None
-        if solid.manifold.num_tri() <= self.count:
+        if solid.triangles <= self.count:
             return solid.manifold
         low, high = 0.0, float((solid.bounds[1] - solid.bounds[0]).max()) / 2
         best = solid.manifold

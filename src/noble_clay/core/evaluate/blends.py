@@ -14,6 +14,7 @@ from noble_clay.core.field import forms
 from noble_clay.core.field.blocks import Blocks
 from noble_clay.core.field.fold import Fold, Placed, Step
 from noble_clay.core.field.forms import Form
+from noble_clay.core.field.looked_through import looked_through
 from noble_clay.core.field.memory import Memory
 from noble_clay.core.field.nearest_parts import nearest_parts
 from noble_clay.core.field.run_together import RunTogether, all_of_it, divided, run_together
@@ -23,7 +24,6 @@ from noble_clay.core.kernel.planes import Planes
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.boxes import longest_side
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
-from noble_clay.core.mesh.untangle import untangled
 from noble_clay.core.piece.models import Part
 from noble_clay.core.piece.placing import standing
 from noble_clay.core.primitives.base import stretched
@@ -56,7 +56,7 @@ class Entering:
     @cached_property
     def outline(self) -> tuple[float, ...]:
         """What tells most solids apart: how many triangles, and the box around them."""
-        return (self.solid.manifold.num_tri(), *self.solid.manifold.bounding_box())
+        return (self.solid.triangles, *self.solid.bounds.reshape(-1))
 
 
 Sampled = Callable[[Part, Floats, float, float], Form]
@@ -136,12 +136,12 @@ def _run(
     together = run_together(blocks, own, memory, told)
     if roughly:
         return _as_solid(soft, meshes, together)
-    mesh, clean = untangled(together.mesh)  # fans beside seams may leave a few crossings
+    mesh, clean = looked_through(together.mesh, memory)  # fans beside seams may leave a few crossings
     if not clean:
         again = all_of_it(
             blocks.fold, own, blocks.cell, memory, lambda share: told(int(share * (len(soft) - 1)), "run")
         )
-        drawn, clean = untangled(again.mesh)
+        drawn, clean = looked_through(again.mesh, memory)
         if clean:
             together, mesh = again, drawn
     return replace(_as_solid(soft, meshes, replace(together, mesh=mesh)), crosses_itself=not clean)
@@ -178,9 +178,8 @@ def _as_solid(soft: list[Entering], meshes: list[tuple[Mesh, Ints, tuple[str, ..
         if run.any():
             part_of[run] = numbers[nearest_parts(entering.solid, found.mesh.corners[run].mean(axis=1))]
     planes = Planes.together([e.solid.planes for e in soft])
-    solid = Solid.from_parts(found.mesh, part_of, names, planes=planes)
     meets = any(e.solid.has_coincident_faces for e in soft)
-    return Solid(solid.manifold, solid.labels, solid.planes, meets)
+    return replace(Solid.made_closed(found.mesh, part_of, names, planes), has_coincident_faces=meets)
 
 
 def _forms(part: Part, cell: float, reach: float, sampled: Sampled) -> tuple[Placed, ...]:

@@ -62,7 +62,7 @@ class Evaluator:
         """
         with self.leaving_out() as left_out:
             solid = self.list_solid(piece.parts)
-        check_size(int(solid.manifold.num_tri()))
+        check_size(solid.triangles)
         key = self.keys.parts(piece.parts)
         if left_out:
             key = hashed(["without", key, *sorted(left_out)])
@@ -122,8 +122,8 @@ class Evaluator:
             (placed,) = each
         else:
             placed = boolean("union", snap_coincident(each))
-            check_size(int(placed.manifold.num_tri()), part)
-        low_x, low_y, low_z, high_x, high_y, high_z = placed.manifold.bounding_box()
+            check_size(placed.triangles, part)
+        low_x, low_y, low_z, high_x, high_y, high_z = placed.bounds.reshape(-1)
         if max(-low_x, -low_y, -low_z, high_x, high_y, high_z) > MAX_COORDINATE:
             raise PieceError(Problem(f"it reaches beyond ±{MAX_COORDINATE:,.0f} mm", part.id, "place"))
         if self._unlasting == before:
@@ -157,7 +157,7 @@ class Evaluator:
         self.watch.begin(part, f"changes[{index}]")
         if before.empty:
             return before
-        many = change.triangles_after(int(before.manifold.num_tri()))
+        many = change.triangles_after(before.triangles)
         if many > MAX_TRIANGLES:
             most = f"it would make {many:,} triangles; a piece has at most {MAX_TRIANGLES:,}"
             raise PieceError(Problem(most, part.id, f"changes[{index}]"))
@@ -166,7 +166,7 @@ class Evaluator:
                 found = change.made(before)
         except MeshError as error:
             raise PieceError(Problem(str(error), part.id, f"changes[{index}]")) from None
-        check_size(int(found.manifold.num_tri()), part)
+        check_size(found.triangles, part)
         return found
 
     def _unchanged(self, part: Part) -> Solid:
@@ -242,7 +242,7 @@ class Evaluator:
                 return rough
         entering = [Entering(p, p.radius_in(blend), s) for p, s in zip(lines, solids, strict=True)]
         found = joined_softly(entering, fineness, self._sampled, self._memory, self.watch.begin, self._roughly)
-        check_size(int(found.manifold.num_tri()))
+        check_size(found.triangles)
         if self._roughly:
             self._rough.put(key, found)
         return found
@@ -266,7 +266,7 @@ class Evaluator:
         before = self._unlasting
         placed = [self.part_solid(p) for p in parts]
         solids = snap_coincident(placed, [p.op for p in parts])
-        as_they_were = all(s.manifold is p.manifold for s, p in zip(solids, placed, strict=True))
+        as_they_were = all(s.shape is p.shape for s, p in zip(solids, placed, strict=True))
         plain = as_they_were and self._unlasting == before
         keys = [self.keys.part(p) for p in parts]
         result = Solid.nothing()

@@ -34,8 +34,7 @@ class Crossings:
     def quick(self, piece: Piece, most: int) -> bool:
         """Whether `parts` takes a moment only: all are known, or of at most so many triangles."""
         return all(
-            self._keys.geometry(p) in self._known or int(self._geometry(p).manifold.num_tri()) <= most
-            for p in _suspects(piece)
+            self._keys.geometry(p) in self._known or self._geometry(p).triangles <= most for p in _suspects(piece)
         )
 
     def of(self, piece: Piece) -> dict[str, bool]:

@@ -4,11 +4,15 @@ from __future__ import annotations
 
 from collections import deque
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from noble_clay.core.mesh.mesh import Ints
+
+if TYPE_CHECKING:  # compiled loops, which an evaluator that makes nothing soft has no use for
+    from noble_clay.core.mesh.triangle_set import TriangleSet
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,17 +40,40 @@ class Kept:
 
 
 class Memory:
-    """The last surfaces' blocks and vertices, within a budget of bytes."""
+    """The last surfaces' blocks and vertices, and the triangles of those that cross nowhere, each within a budget of
+    bytes.
+    """
 
     def __init__(self, budget: int) -> None:
         self._budget = budget
         self._kept: dict[str, deque[Kept]] = {}
+        self._clean: deque[TriangleSet] = deque()
 
     def keep(self, kind: str, kept: Kept) -> None:
         every = self._kept.setdefault(kind, deque())
         every.appendleft(kept)
+        self._within_budget(every)
+
+    def keep_clean(self, triangles: TriangleSet) -> None:
+        self._clean.appendleft(triangles)
+        self._within_budget(self._clean)
+
+    def _within_budget(self, every: deque[Any]) -> None:
         while every and sum(each.nbytes for each in every) > self._budget:
             every.pop()
+
+    def clean_together(self, numbers: NDArray[np.uint64]) -> NDArray[np.bool_]:
+        """(m,) which triangles of a surface were together in one that crosses nowhere: the one that had most of them,
+        or the first that had the half.
+        """
+        most = np.zeros(len(numbers), dtype=np.bool_)
+        for each in self._clean:
+            held = each.holds(numbers)
+            if held.sum() > most.sum():
+                most = held
+            if 2 * most.sum() >= len(most):
+                break
+        return most
 
     def fill(self, kind: str, keys: Ints, rows: tuple[Any, ...]) -> Any:
         """Puts what is known into rows (n, ...) of each array; (n,) which were known."""

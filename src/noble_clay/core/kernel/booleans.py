@@ -40,7 +40,7 @@ def boolean(op: str, solids: list[Solid]) -> Solid:
 
 def boxes_meet(a: Solid, b: Solid) -> bool:
     """Whether the boxes around two solids overlap, or lie within `REACH` of each other."""
-    (ax, ay, az, aX, aY, aZ), (bx, by, bz, bX, bY, bZ) = (s.manifold.bounding_box() for s in (a, b))
+    (ax, ay, az, aX, aY, aZ), (bx, by, bz, bX, bY, bZ) = (s.bounds.reshape(-1) for s in (a, b))
     return bool(
         ax <= bX + REACH
         and ay <= bY + REACH

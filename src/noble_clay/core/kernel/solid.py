@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
-from manifold3d import Error, Manifold, Mesh64
+from manifold3d import Manifold, Mesh64
 from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.kernel.planes import Planes, planes_of
-from noble_clay.core.mesh.mass import is_film, shell_volumes, signed_volumes
+from noble_clay.core.kernel.surface import NOT_CLOSED, Surface
+from noble_clay.core.mesh.mass import is_film, shell_volumes, signed_volumes, volume
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.mesh.topology import vertex_shells
 
@@ -21,12 +22,13 @@ BYTES_PER_TRIANGLE = 200
 
 @dataclass(frozen=True, eq=False)
 class Solid:
-    """A closed solid. labels: kernel's original id of a surface to the id of the part it is. planes: its flat faces.
-    has_coincident_faces: whether any of its surfaces coincide, so that rounding may have left slivers. crosses_itself:
-    whether what made it knows that its surface still runs through itself.
+    """A closed solid. shape: the kernel's own, or a surface that it reads when it is first needed. labels: kernel's
+    original id of a surface to the id of the part it is. planes: its flat faces. has_coincident_faces: whether any of
+    its surfaces coincide, so that rounding may have left slivers. crosses_itself: whether what made it knows that its
+    surface still runs through itself.
     """
 
-    manifold: Manifold
+    shape: Manifold | Surface
     labels: dict[int, str]
     planes: Planes
     has_coincident_faces: bool = False
@@ -55,40 +57,56 @@ class Solid:
         """
         if len(mesh.triangles) == 0:
             return Solid.nothing()
-        order = np.argsort(part_of, kind="stable")
-        present, counts = np.unique(part_of, return_counts=True)
-        first = Manifold.reserve_ids(len(present))
-        originals = np.arange(first, first + len(present))
-        manifold = Manifold(
-            Mesh64(
-                np.ascontiguousarray(mesh.vertices, dtype=np.float64),
-                np.ascontiguousarray(mesh.triangles[order], dtype=np.uint64),
-                run_index=np.concatenate([[0], np.cumsum(3 * counts)]).astype(np.uint64),
-                run_original_id=originals.astype(np.uint32),
-            )
-        )
-        if manifold.status() != Error.NoError:
-            raise MeshError("the mesh is not a closed manifold")
-        labels = {int(o): names[p] for o, p in zip(originals, present, strict=True)}
-        return Solid(manifold, labels, planes or planes_of(mesh, even_is_round=primitive))
+        surface, present = Surface.of(mesh, part_of)
+        planes = planes or planes_of(mesh, even_is_round=primitive)
+        return Solid(surface.read(), _labels(surface, present, names), planes)
+
+    @staticmethod
+    def made_closed(mesh: Mesh, part_of: NDArray[np.int64], names: tuple[str, ...], planes: Planes) -> Solid:
+        """As `from_parts`, of a mesh that was made to close, which is all that is asked of it here: the kernel, which
+        takes a while to read it, does so when it is first to join it with something. Raises MeshError where it does not
+        close.
+        """
+        if len(mesh.triangles) == 0:
+            return Solid.nothing()
+        from noble_clay.core.mesh.closed import is_closed
+
+        if not is_closed(mesh.triangles):
+            raise MeshError(NOT_CLOSED)
+        surface, present = Surface.of(mesh, part_of)
+        return Solid(surface, _labels(surface, present, names), planes)
+
+    @cached_property
+    def manifold(self) -> Manifold:
+        """The kernel's. Raises MeshError where it does not take the surface."""
+        return self.shape.read() if isinstance(self.shape, Surface) else self.shape
+
+    @property
+    def triangles(self) -> int:
+        """How many."""
+        if isinstance(self.shape, Surface):
+            return len(self.shape.mesh.triangles)
+        return int(self.shape.num_tri())
 
     @property
     def nbytes(self) -> int:
-        return 1_000 + BYTES_PER_TRIANGLE * int(self.manifold.num_tri())
+        return 1_000 + BYTES_PER_TRIANGLE * self.triangles
 
     @property
     def empty(self) -> bool:
-        return bool(self.manifold.is_empty())
+        return not isinstance(self.shape, Surface) and bool(self.shape.is_empty())
 
     @property
     def bounds(self) -> Floats:
         """(2, 3): lowest and highest corner, mm; of no meaning when empty."""
-        return np.array(self.manifold.bounding_box()).reshape(2, 3)
+        if isinstance(self.shape, Surface):
+            return np.array([self.vertices.min(axis=0), self.vertices.max(axis=0)])
+        return np.array(self.shape.bounding_box()).reshape(2, 3)
 
     @cached_property
     def volume(self) -> float:
         """mm³."""
-        return float(self.manifold.volume())
+        return volume(self.shape.mesh) if isinstance(self.shape, Surface) else float(self.shape.volume())
 
     @cached_property
     def bodies(self) -> int:
@@ -99,26 +117,35 @@ class Solid:
 
     def placed(self, matrix: Floats) -> Solid:
         """The solid through an affine (3, 4) matrix; mirrored ones stay turned outward."""
-        moved = self.manifold.transform(np.ascontiguousarray(matrix))
+        if isinstance(self.shape, Surface):
+            moved: Manifold | Surface = self.shape.placed(matrix)
+        else:
+            moved = self.shape.transform(np.ascontiguousarray(matrix))
         return Solid(moved, self.labels, self.planes.placed(matrix), self.has_coincident_faces)
 
     def mesh_only(self) -> Mesh:
-        raw = self.manifold.to_mesh64()
-        return Mesh(np.array(raw.vert_properties)[:, :3], np.array(raw.tri_verts).astype(np.int64))
+        return self.shape.mesh if isinstance(self.shape, Surface) else _mesh(self.shape.to_mesh64())
 
     @cached_property
     def vertices(self) -> Floats:
-        """(n, 3), mm, in the kernel's order."""
-        return np.array(self.manifold.to_mesh64().vert_properties)[:, :3]
+        """(n, 3), mm, in the order that `mesh_only` has them in."""
+        if isinstance(self.shape, Surface):
+            return self.shape.mesh.vertices
+        return np.array(self.shape.to_mesh64().vert_properties)[:, :3]
 
     def warped(self, old: Floats, new: Floats) -> Solid:
         """The solid with its vertices, now at `old` (n, 3), at `new`: the same triangles, the same origins."""
 
-        def warp(points: Floats) -> Floats:
-            assert np.array_equal(points, old), "the kernel keeps its vertices in one order"
-            return new
+        if isinstance(self.shape, Surface):
+            moved: Manifold | Surface = replace(self.shape, mesh=Mesh(new, self.shape.mesh.triangles))
+        else:
 
-        return Solid(self.manifold.warp_batch(warp), self.labels, self.planes, has_coincident_faces=True)
+            def warp(points: Floats) -> Floats:
+                assert np.array_equal(points, old), "the kernel keeps its vertices in one order"
+                return new
+
+            moved = self.shape.warp_batch(warp)
+        return Solid(moved, self.labels, self.planes, has_coincident_faces=True)
 
     def without_films(self, thickness: float) -> Solid:
         """Without shells that are thinner than `thickness` mm in the mean. (The kernel's own putting together of shells
@@ -137,11 +164,21 @@ class Solid:
 
     def mesh_with_parts(self) -> tuple[Mesh, NDArray[np.int64], tuple[str, ...]]:
         """The mesh, for every triangle (m,) an index, and the part ids that the indices mean."""
-        raw = self.manifold.to_mesh64()
-        mesh = Mesh(np.array(raw.vert_properties)[:, :3], np.array(raw.tri_verts).astype(np.int64))
+        if isinstance(self.shape, Surface):
+            mesh, starts, originals = self.shape.mesh, self.shape.starts, self.shape.originals
+        else:
+            raw = self.shape.to_mesh64()
+            mesh, starts, originals = _mesh(raw), np.array(raw.run_index, dtype=np.int64) // 3, raw.run_original_id
         names = self.part_names
         index = {name: i for i, name in enumerate(names)}
-        runs = [index[self.labels[int(i)]] for i in raw.run_original_id]
-        ends = np.array(raw.run_index, dtype=np.int64)
-        lengths = (ends[1:] - ends[:-1]) // 3
-        return mesh, np.repeat(np.array(runs, dtype=np.int64), lengths), names
+        runs = [index[self.labels[int(i)]] for i in originals]
+        return mesh, np.repeat(np.array(runs, dtype=np.int64), np.diff(starts)), names
+
+
+def _labels(surface: Surface, parts: NDArray[np.int64], names: tuple[str, ...]) -> dict[int, str]:
+    """parts: (k,) index among `names` of each run."""
+    return {int(original): names[part] for original, part in zip(surface.originals, parts, strict=True)}
+
+
+def _mesh(raw: Mesh64) -> Mesh:
+    return Mesh(np.array(raw.vert_properties)[:, :3], np.array(raw.tri_verts).astype(np.int64))

@@ -8,10 +8,10 @@ from typing import Any, NamedTuple
 
 import numpy as np
 from numba import njit, prange
+from numpy.typing import NDArray
 
-from noble_clay.core.mesh.box_tree import LEAF, Tree, apart
+from noble_clay.core.mesh.box_tree import LEAF, Tree, apart, held_by
 from noble_clay.core.mesh.cross import NEARLY_ONE_PLANE, RULE, slack_of
-from noble_clay.core.mesh.mass import heights, normals
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
 
@@ -29,8 +29,9 @@ def _compiled(rule: Sequence[Callable[..., Any]]) -> Any:
 cross = _compiled(RULE)
 
 
-def crossing_pairs(mesh: Mesh, slack: float | None = None) -> Ints:
-    """(k, 2) triangles that cross, the lower first, sorted. slack: mm, by default `slack_of` the mesh.
+def crossing_pairs(mesh: Mesh, slack: float | None = None, fresh: NDArray[np.bool_] | None = None) -> Ints:
+    """(k, 2) triangles that cross, the lower first, sorted. slack: mm, by default `slack_of` the mesh. fresh: (m,) of
+    which triangles to look; it is known of the others that they do not cross one another.
 
     Triangles that name a vertex twice cross nothing; nor do those that are no higher than the slack.
     """
@@ -38,13 +39,14 @@ def crossing_pairs(mesh: Mesh, slack: float | None = None) -> Ints:
         return np.zeros((0, 2), dtype=np.int64)
     tree = Tree.of(mesh)
     least = slack_of(mesh) if slack is None else slack
-    facing = normals(mesh)
-    facing[heights(mesh) <= least] = 0.0
+    points, triangles = np.ascontiguousarray(mesh.vertices), mesh.triangles[tree.order]
     given = Given(
-        np.ascontiguousarray(mesh.vertices),
-        np.ascontiguousarray(mesh.triangles[tree.order]),
-        np.ascontiguousarray(facing[tree.order]),
+        points,
+        triangles,
+        _facing(points, triangles, least),
         least,
+        np.ones(len(tree.order), dtype=np.bool_) if fresh is None else fresh[tree.order],
+        fresh is None or bool(fresh.all()),
     )
     number = -(-len(tree.order) // LEAF)
     counts = _count(tree.boxes, tree.tight, tree.leaves, *given, number)
@@ -57,33 +59,77 @@ def crossing_pairs(mesh: Mesh, slack: float | None = None) -> Ints:
     return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
 
 
+@njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
+def _facing(points: Any, triangles: Any, slack: Any) -> Any:
+    """(m, 3) unit normals; zero for triangles that are no higher than the slack."""
+    found = np.zeros((len(triangles), 3))
+    for t in prange(len(triangles)):
+        a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+        ux, uy, uz = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
+        vx, vy, vz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
+        wx, wy, wz = vx - ux, vy - uy, vz - uz
+        x, y, z = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+        double = np.sqrt(x * x + y * y + z * z)
+        longest = max(ux * ux + uy * uy + uz * uz, vx * vx + vy * vy + vz * vz, wx * wx + wy * wy + wz * wz)
+        if double > slack * np.sqrt(longest):
+            found[t, 0], found[t, 1], found[t, 2] = x / double, y / double, z / double
+    return found
+
+
 class Given(NamedTuple):
-    """What the loops below read: points (n, 3), triangles (m, 3) in the tree's order, their unit normals (m, 3), mm."""
+    """What the loops below read: points (n, 3), triangles (m, 3) in the tree's order, their unit normals (m, 3), mm,
+    whether each (m,) is looked at, and whether all of them are.
+    """
 
     points: Floats
     triangles: Ints
     normals: Floats
     slack: float
+    fresh: NDArray[np.bool_]
+    all_fresh: bool
 
 
 @njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
 def _count(
-    boxes: Any, tight: Any, leaves: Any, points: Any, triangles: Any, normals: Any, slack: Any, number: Any
+    boxes: Any,
+    tight: Any,
+    leaves: Any,
+    points: Any,
+    triangles: Any,
+    normals: Any,
+    slack: Any,
+    fresh: Any,
+    all_fresh: Any,
+    number: Any,
 ) -> Any:
     counts = np.zeros(number, dtype=np.int64)
     nothing = np.empty((0, 2), dtype=np.int64)
     for leaf in prange(number):
-        counts[leaf] = _of_leaf(boxes, tight, leaves, points, triangles, normals, slack, leaf, nothing, 0)
+        counts[leaf] = _of_leaf(
+            boxes, tight, leaves, points, triangles, normals, slack, fresh, all_fresh, leaf, nothing, 0
+        )
     return counts
 
 
 @njit(cache=True)  # type: ignore[untyped-decorator]
 def _fill(
-    boxes: Any, tight: Any, leaves: Any, points: Any, triangles: Any, normals: Any, slack: Any, which: Any, starts: Any
+    boxes: Any,
+    tight: Any,
+    leaves: Any,
+    points: Any,
+    triangles: Any,
+    normals: Any,
+    slack: Any,
+    fresh: Any,
+    all_fresh: Any,
+    which: Any,
+    starts: Any,
 ) -> Any:
     found = np.empty((starts[-1], 2), dtype=np.int64)
     for at in range(len(which)):
-        _of_leaf(boxes, tight, leaves, points, triangles, normals, slack, which[at], found, starts[at])
+        _of_leaf(
+            boxes, tight, leaves, points, triangles, normals, slack, fresh, all_fresh, which[at], found, starts[at]
+        )
     return found
 
 
@@ -96,35 +142,50 @@ def _of_leaf(
     triangles: Any,
     normals: Any,
     slack: Any,
+    fresh: Any,
+    all_fresh: Any,
     leaf: Any,
     found: Any,
     at: Any,
 ) -> Any:
-    """How many triangles cross one of this leaf and come later; written to `found` from `at` on where it has room."""
+    """How many triangles cross a fresh one of this leaf and are not fresh themselves or come later; written to `found`
+    from `at` on where it has room.
+    """
     stack = np.empty(64, dtype=np.int64)
+    count = 0
+    first, last = leaf * LEAF, min(leaf * LEAF + LEAF, len(triangles))
+    mine = np.array([np.inf, np.inf, np.inf, -np.inf, -np.inf, -np.inf]).reshape(1, 6)
+    every = True
+    for i in range(first, last):
+        if fresh[i]:
+            for k in range(3):
+                mine[0, k] = min(mine[0, k], tight[i, k])
+                mine[0, k + 3] = max(mine[0, k + 3], tight[i, k + 3])
+        every = every and fresh[i]
     stack[0] = 0
     size = 1
-    count = 0
-    mine = leaves - 1 + leaf
-    first, last = leaf * LEAF, min(leaf * LEAF + LEAF, len(triangles))
     while size:
         size -= 1
         node = stack[size]
-        if apart(boxes, mine, boxes, node):
+        if apart(mine, 0, boxes, node):
             continue
         if node < leaves - 1:
             for child in (2 * node + 2, 2 * node + 1):
-                far = child
-                while far < leaves - 1:
-                    far = 2 * far + 2
-                if far >= mine:  # leaves before mine have found their pairs with me already
-                    stack[size] = child
+                farthest = child
+                while farthest < leaves - 1:
+                    farthest = 2 * farthest + 2
+                if farthest >= leaves - 1 + leaf or not all_fresh:
+                    stack[size] = child  # else its leaves come before this one, and have found their pairs with it
                     size += 1
             continue
-        other = (node - leaves + 1) * LEAF
+        start, end = held_by(node, leaves, len(triangles))
         for i in range(first, last):
-            for j in range(max(other, i + 1), min(other + LEAF, len(triangles))):
-                if not apart(tight, i, tight, j) and cross(points, triangles, normals, i, j, slack):
+            if not fresh[i]:
+                continue
+            for j in range(start, end):
+                if j <= i and fresh[j] or apart(tight, i, tight, j):
+                    continue
+                if cross(points, triangles, normals, min(i, j), max(i, j), slack):
                     if len(found):
                         found[at + count, 0] = i
                         found[at + count, 1] = j

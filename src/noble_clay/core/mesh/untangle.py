@@ -7,6 +7,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
 MOST_PAIRS = 300
@@ -19,13 +20,15 @@ WIDER_EVERY = 3
 STRIDE = 0.5
 
 
-def untangled(mesh: Mesh) -> tuple[Mesh, bool]:
+def untangled(mesh: Mesh, slack: float | None = None, fresh: NDArray[np.bool_] | None = None) -> tuple[Mesh, bool]:
     """A closed mesh with the same triangles, and whether none of them cross; the mesh itself, where nothing crosses or
     what does is not drawn apart. Only corners in and beside a tangle move, and by less than their neighbours are away.
+    slack, fresh: as `crossing_pairs` has them.
     """
     from noble_clay.core.mesh.crossings import crossing_pairs
 
-    pairs = crossing_pairs(mesh)
+    least = slack_of(mesh) if slack is None else slack
+    pairs = crossing_pairs(mesh, least, fresh)
     if not 0 < len(pairs) <= MOST_PAIRS:
         return mesh, len(pairs) == 0
     ends = np.concatenate([mesh.triangles[:, [0, 1]], mesh.triangles[:, [1, 2]], mesh.triangles[:, [2, 0]]])
@@ -43,18 +46,25 @@ def untangled(mesh: Mesh) -> tuple[Mesh, bool]:
         vertices[moved] += STRIDE * (middles - vertices[moved])
         now = Mesh(vertices, mesh.triangles)
         near = _near(now, moved)
-        pairs = np.flatnonzero(near)[crossing_pairs(now.keep(near))]
+        touched = _touching(now, moved)
+        pairs = np.flatnonzero(near)[crossing_pairs(now.keep(near), least, touched[near])]
         # Which of two triangles in nearly one plane is looked at first depends on what else there is: all counts.
         if len(pairs) == 0:
-            pairs = crossing_pairs(now)
+            pairs = crossing_pairs(now, least, None if fresh is None else fresh | touched)
         if len(pairs) == 0:
             return now, True
     return mesh, False
 
 
+def _touching(mesh: Mesh, vertices: Ints) -> NDArray[np.bool_]:
+    """(m,) whether each triangle has a corner among some vertices."""
+    found: NDArray[np.bool_] = np.any(np.isin(mesh.triangles, vertices), axis=1)
+    return found
+
+
 def _near(mesh: Mesh, moved: Ints) -> NDArray[np.bool_]:
-    """(m,) whether each triangle comes into the boxes of those that have a corner among some vertices."""
-    its = np.isin(mesh.triangles, moved).any(axis=1)
+    """(m,) whether each triangle comes into the box around those that have a corner among some vertices."""
+    its = _touching(mesh, moved)
     low: Floats = mesh.corners[its].min(axis=(0, 1))
     high: Floats = mesh.corners[its].max(axis=(0, 1))
     found: NDArray[np.bool_] = (mesh.corners.min(axis=1) <= high).all(axis=1) & (mesh.corners.max(axis=1) >= low).all(

@@ -1,0 +1,96 @@
+"""Solids that the kernel reads only when it is needed, beside those that it has read."""
+
+import numpy as np
+import pytest
+from manifold3d import Manifold
+
+from noble_clay.core.errors import MeshError
+from noble_clay.core.kernel.booleans import boolean
+from noble_clay.core.kernel.planes import Planes
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.closed import is_closed
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.triangle_set import TriangleSet, triangle_numbers
+from tests.damage import primitive
+
+RING = primitive("torus", ring_radius=11, tube_radius=4)
+NAMES = ("low", "high")
+PLACE = np.column_stack([[[0.0, -2, 0], [1, 0, 0], [0, 0, 1.5]], [4.0, 5, 6]])
+MIRRORED = PLACE * [[-1], [1], [1]]
+
+
+def halves(mesh):
+    """Which of two parts each triangle is of."""
+    return (mesh.corners.mean(axis=1)[:, 2] > 0).astype(np.int64)
+
+
+def unread(mesh=RING):
+    return Solid.made_closed(mesh, halves(mesh), NAMES, Planes.none())
+
+
+def read(mesh=RING):
+    return Solid.from_parts(mesh, halves(mesh), NAMES, planes=Planes.none())
+
+
+def by_part(solid):
+    """Of each part, its triangles, in an order of their own."""
+    mesh, part_of, names = solid.mesh_with_parts()
+    middles = mesh.corners.mean(axis=1).round(6)
+    return {name: sorted(map(tuple, middles[part_of == k].tolist())) for k, name in enumerate(names)}
+
+
+@pytest.mark.parametrize("matrix", [np.eye(3, 4), PLACE, MIRRORED], ids=["there", "placed", "mirrored"])
+def test_what_is_not_read_yet_is_as_what_is(matrix):
+    mine, theirs = unread().placed(matrix), read().placed(matrix)
+    assert not isinstance(mine.shape, Manifold)
+    assert (mine.triangles, mine.bodies, mine.empty) == (theirs.triangles, theirs.bodies, False)
+    assert mine.volume == pytest.approx(theirs.volume)
+    assert mine.volume > 0
+    np.testing.assert_allclose(mine.bounds, theirs.bounds, atol=1e-9)
+    assert by_part(mine) == by_part(theirs)
+    assert mine.manifold.volume() == pytest.approx(theirs.volume)
+    np.testing.assert_array_equal(mine.vertices, mine.mesh_only().vertices)
+
+
+def test_it_is_joined_as_what_was_read():
+    ball = Solid.from_mesh(primitive("sphere", radius=9), "ball")
+    mine, theirs = (boolean("difference", [each, ball]) for each in (unread(), read()))
+    assert mine.volume == pytest.approx(theirs.volume)
+    assert by_part(mine) == by_part(theirs)
+
+
+def test_its_vertices_are_moved():
+    solid = unread()
+    moved = solid.warped(solid.vertices, solid.vertices + [1.0, 0, 0])
+    np.testing.assert_array_equal(moved.vertices, RING.vertices + [1.0, 0, 0])
+    assert moved.has_coincident_faces
+    assert not solid.has_coincident_faces
+
+
+@pytest.mark.parametrize("taken", [1, 7])
+def test_what_does_not_close_is_refused(taken):
+    with pytest.raises(MeshError, match="not a closed manifold"):
+        unread(Mesh(RING.vertices, RING.triangles[taken:]))
+
+
+def test_nothing_is_no_surface():
+    assert unread(Mesh(np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int64))).empty
+
+
+def test_a_mesh_is_closed_where_every_edge_is_passed_as_often_one_way_as_the_other():
+    assert is_closed(RING.triangles)
+    assert is_closed(np.concatenate([RING.triangles, RING.triangles])), "twice the same"
+    assert not is_closed(RING.triangles[1:])
+    turned = RING.triangles.copy()
+    turned[5] = turned[5, ::-1]
+    assert not is_closed(turned)
+
+
+def test_triangles_are_found_again_by_where_they_stand():
+    shifted = Mesh(RING.vertices.copy(), RING.triangles[::-1])
+    shifted.vertices[7] += 1e-13
+    known = TriangleSet.of(triangle_numbers(RING, 0.5))
+    moved = (shifted.triangles == 7).any(axis=1)
+    assert moved.sum() > 3
+    np.testing.assert_array_equal(known.holds(triangle_numbers(shifted, 0.5)), ~moved)
+    assert not known.holds(triangle_numbers(RING, 0.25)).any()
