@@ -8,10 +8,10 @@ from noble_clay.core.errors import MeshError
 from noble_clay.core.kernel.booleans import boolean
 from noble_clay.core.kernel.planes import Planes
 from noble_clay.core.kernel.solid import Solid
-from noble_clay.core.mesh.closed import is_closed
+from noble_clay.core.mesh.fans import FEW, is_manifold
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.triangle_set import TriangleSet, triangle_numbers
-from tests.damage import primitive
+from tests.damage import primitive, together
 
 RING = primitive("torus", ring_radius=11, tube_radius=4)
 NAMES = ("low", "high")
@@ -25,7 +25,7 @@ def halves(mesh):
 
 
 def unread(mesh=RING):
-    return Solid.made_closed(mesh, halves(mesh), NAMES, Planes.none())
+    return Solid.unread(mesh, halves(mesh), NAMES, Planes.none())
 
 
 def read(mesh=RING):
@@ -77,13 +77,41 @@ def test_nothing_is_no_surface():
     assert unread(Mesh(np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int64))).empty
 
 
-def test_a_mesh_is_closed_where_every_edge_is_passed_as_often_one_way_as_the_other():
-    assert is_closed(RING.triangles)
-    assert is_closed(np.concatenate([RING.triangles, RING.triangles])), "twice the same"
-    assert not is_closed(RING.triangles[1:])
-    turned = RING.triangles.copy()
-    turned[5] = turned[5, ::-1]
-    assert not is_closed(turned)
+def pinched(first=0, second=400):
+    """Two rings apart that have one vertex in common."""
+    both = together(RING, Mesh(RING.vertices + [0, 0, 30], RING.triangles))
+    triangles = np.where(both.triangles == len(RING.vertices) + second, first, both.triangles)
+    return Mesh(both.vertices, triangles).compact()
+
+
+def glued():
+    """Two boxes whose edges lie in one: four triangles share it."""
+    box = primitive("box", size=[2, 2, 2])
+    both = together(box, Mesh(box.vertices + [2, 2, 0], box.triangles))
+    _, first, number = np.unique(both.vertices.round(9), axis=0, return_index=True, return_inverse=True)
+    return Mesh(both.vertices[first], number.reshape(-1)[both.triangles])
+
+
+@pytest.mark.parametrize("taken", [0, 17])
+def test_a_manifold_is_one_fan_at_every_vertex(taken):
+    order = np.random.default_rng(taken).permutation(len(RING.triangles))
+    assert is_manifold(Mesh(RING.vertices, RING.triangles[order]))
+    assert is_manifold(together(RING, Mesh(RING.vertices + [0, 0, 30], RING.triangles)))
+    cone = primitive("cone", bottom_radius=5, top_radius=0, height=9, facets=2 * FEW)
+    assert is_manifold(cone)
+    assert not is_manifold(Mesh(cone.vertices, np.delete(cone.triangles, taken, axis=0)))
+    turned = cone.triangles.copy()
+    turned[taken] = turned[taken, ::-1]
+    assert not is_manifold(Mesh(cone.vertices, turned))
+    assert not is_manifold(Mesh(RING.vertices, np.concatenate([RING.triangles, RING.triangles])))
+
+
+def test_what_meets_in_a_point_or_an_edge_is_none_and_the_kernel_reads_it_at_once():
+    for mesh in (pinched(), glued()):
+        assert not is_manifold(mesh)
+        solid = unread(mesh)
+        assert isinstance(solid.shape, Manifold)
+        assert is_manifold(solid.mesh_only()), "it parts them"
 
 
 def test_triangles_are_found_again_by_where_they_stand():

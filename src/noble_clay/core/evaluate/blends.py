@@ -179,7 +179,7 @@ def _as_solid(soft: list[Entering], meshes: list[tuple[Mesh, Ints, tuple[str, ..
             part_of[run] = numbers[nearest_parts(entering.solid, found.mesh.corners[run].mean(axis=1))]
     planes = Planes.together([e.solid.planes for e in soft])
     meets = any(e.solid.has_coincident_faces for e in soft)
-    return replace(Solid.made_closed(found.mesh, part_of, names, planes), has_coincident_faces=meets)
+    return replace(Solid.unread(found.mesh, part_of, names, planes), has_coincident_faces=meets)
 
 
 def _forms(part: Part, cell: float, reach: float, sampled: Sampled) -> tuple[Placed, ...]:

@@ -9,9 +9,8 @@ import numpy as np
 from manifold3d import Manifold, Mesh64
 from numpy.typing import NDArray
 
-from noble_clay.core.errors import MeshError
 from noble_clay.core.kernel.planes import Planes, planes_of
-from noble_clay.core.kernel.surface import NOT_CLOSED, Surface
+from noble_clay.core.kernel.surface import Surface
 from noble_clay.core.mesh.mass import is_film, shell_volumes, signed_volumes, volume
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.mesh.topology import vertex_shells
@@ -62,17 +61,15 @@ class Solid:
         return Solid(surface.read(), _labels(surface, present, names), planes)
 
     @staticmethod
-    def made_closed(mesh: Mesh, part_of: NDArray[np.int64], names: tuple[str, ...], planes: Planes) -> Solid:
-        """As `from_parts`, of a mesh that was made to close, which is all that is asked of it here: the kernel, which
-        takes a while to read it, does so when it is first to join it with something. Raises MeshError where it does not
-        close.
+    def unread(mesh: Mesh, part_of: NDArray[np.int64], names: tuple[str, ...], planes: Planes) -> Solid:
+        """As `from_parts`, of a mesh that was made to be a closed manifold. Where it is one, the kernel, which takes a
+        while to read it, does so when it is first to join it with something. Where it is not, the kernel reads it at
+        once.
         """
-        if len(mesh.triangles) == 0:
-            return Solid.nothing()
-        from noble_clay.core.mesh.closed import is_closed
+        from noble_clay.core.mesh.fans import is_manifold
 
-        if not is_closed(mesh.triangles):
-            raise MeshError(NOT_CLOSED)
+        if len(mesh.triangles) == 0 or not np.isfinite(mesh.vertices).all() or not is_manifold(mesh):
+            return Solid.from_parts(mesh, part_of, names, planes=planes)
         surface, present = Surface.of(mesh, part_of)
         return Solid(surface, _labels(surface, present, names), planes)
 

@@ -1,4 +1,4 @@
-"""A closed surface that the kernel has not read yet: what is only shown and measured never needs to be."""
+"""A closed manifold that the kernel has not read yet: what is only shown and measured never needs to be."""
 
 from __future__ import annotations
 
@@ -9,8 +9,6 @@ from manifold3d import Error, Manifold, Mesh64
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
-
-NOT_CLOSED = "the mesh is not a closed manifold"
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,5 +51,5 @@ class Surface:
             )
         )
         if manifold.status() != Error.NoError:
-            raise MeshError(NOT_CLOSED)
+            raise MeshError("the mesh is not a closed manifold")
         return manifold

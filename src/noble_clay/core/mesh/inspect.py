@@ -138,7 +138,7 @@ def inspect_mesh(mesh: Mesh) -> Inspection:
 def inspect_solid(
     mesh: Mesh, contact: float, merged: Ints | None = None, shells: tuple[int, Ints] | None = None
 ) -> Inspection:
-    """Inspect a mesh that the kernel made: manifold by index, so that only contacts need a closer look.
+    """Inspect the mesh of a solid: manifold by index, so that only contacts need a closer look.
 
     Vertices of the surface within `contact` mm of each other that no edge links are one point in any file: where
     that makes an edge or vertex overshared, the mesh is no manifold. Whether the surface runs through itself is not
