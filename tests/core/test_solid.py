@@ -5,6 +5,7 @@ import pytest
 from manifold3d import Manifold
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.kernel import surface
 from noble_clay.core.kernel.booleans import boolean
 from noble_clay.core.kernel.planes import Planes
 from noble_clay.core.kernel.solid import Solid
@@ -59,10 +60,25 @@ def test_it_is_joined_as_what_was_read():
     assert by_part(mine) == by_part(theirs)
 
 
-def test_its_vertices_are_moved():
+def test_the_kernel_reads_it_once_wherever_it_is_placed(monkeypatch):
+    reads = []
+    real = surface.Mesh64
+    monkeypatch.setattr(surface, "Mesh64", lambda *given, **more: reads.append(1) or real(*given, **more))
     solid = unread()
+    there, back = solid.placed(PLACE), solid.placed(PLACE).placed(MIRRORED)
+    assert not reads
+    for each in (there, back, solid, there):
+        assert each.manifold.volume() == pytest.approx(each.volume)
+        low, high = each.bounds
+        np.testing.assert_allclose(each.manifold.bounding_box(), [*low, *high], atol=1e-9)
+    assert len(reads) == 1
+
+
+def test_its_vertices_are_moved():
+    solid = unread().placed(PLACE).placed(np.eye(3, 4))
     moved = solid.warped(solid.vertices, solid.vertices + [1.0, 0, 0])
-    np.testing.assert_array_equal(moved.vertices, RING.vertices + [1.0, 0, 0])
+    np.testing.assert_array_equal(moved.vertices, solid.vertices + [1.0, 0, 0])
+    assert moved.manifold.bounding_box()[0] == pytest.approx(solid.bounds[0, 0] + 1)
     assert moved.has_coincident_faces
     assert not solid.has_coincident_faces
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -58,7 +58,7 @@ class Solid:
             return Solid.nothing()
         surface, present = Surface.of(mesh, part_of)
         planes = planes or planes_of(mesh, even_is_round=primitive)
-        return Solid(surface.read(), _labels(surface, present, names), planes)
+        return Solid(surface.manifold, _labels(surface, present, names), planes)
 
     @staticmethod
     def unread(mesh: Mesh, part_of: NDArray[np.int64], names: tuple[str, ...], planes: Planes) -> Solid:
@@ -73,10 +73,10 @@ class Solid:
         surface, present = Surface.of(mesh, part_of)
         return Solid(surface, _labels(surface, present, names), planes)
 
-    @cached_property
+    @property
     def manifold(self) -> Manifold:
         """The kernel's. Raises MeshError where it does not take the surface."""
-        return self.shape.read() if isinstance(self.shape, Surface) else self.shape
+        return self.shape.manifold if isinstance(self.shape, Surface) else self.shape
 
     @property
     def triangles(self) -> int:
@@ -134,7 +134,7 @@ class Solid:
         """The solid with its vertices, now at `old` (n, 3), at `new`: the same triangles, the same origins."""
 
         if isinstance(self.shape, Surface):
-            moved: Manifold | Surface = replace(self.shape, mesh=Mesh(new, self.shape.mesh.triangles))
+            moved: Manifold | Surface = self.shape.warped(new)
         else:
 
             def warp(points: Floats) -> Floats:

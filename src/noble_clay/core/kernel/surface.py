@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from manifold3d import Error, Manifold, Mesh64
@@ -14,12 +15,14 @@ from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 @dataclass(frozen=True, eq=False)
 class Surface:
     """mesh: its triangles in runs, one original surface after the other. starts: (k + 1,) where each run begins, and
-    how many triangles there are. originals: (k,) the kernel's ids of those surfaces.
+    how many triangles there are. originals: (k,) the kernel's ids of those surfaces. before: the surface that this one
+    was before it was placed, and by which (3, 4) matrix, so that the kernel reads it once, wherever it is placed.
     """
 
     mesh: Mesh
     starts: Ints
     originals: Ints
+    before: tuple[Surface, Floats] | None = None
 
     @staticmethod
     def of(mesh: Mesh, part_of: Ints) -> tuple[Surface, Ints]:
@@ -38,10 +41,19 @@ class Surface:
         """Through an affine (3, 4) matrix; mirrored it stays turned outward."""
         mirrored = np.linalg.det(matrix[:, :3]) < 0
         triangles = np.ascontiguousarray(self.mesh.triangles[:, ::-1]) if mirrored else self.mesh.triangles
-        return replace(self, mesh=Mesh(self.mesh.vertices @ matrix[:, :3].T + matrix[:, 3], triangles))
+        placed = Mesh(self.mesh.vertices @ matrix[:, :3].T + matrix[:, 3], triangles)
+        return replace(self, mesh=placed, before=(self, matrix))
 
-    def read(self) -> Manifold:
+    def warped(self, new: Floats) -> Surface:
+        """With its vertices at `new` (n, 3)."""
+        return replace(self, mesh=Mesh(new, self.mesh.triangles), before=None)
+
+    @cached_property
+    def manifold(self) -> Manifold:
         """As the kernel's own. Raises MeshError when it is no closed, consistently turned manifold."""
+        if self.before is not None:
+            surface, matrix = self.before
+            return surface.manifold.transform(np.ascontiguousarray(matrix))
         manifold = Manifold(
             Mesh64(
                 self.mesh.vertices,

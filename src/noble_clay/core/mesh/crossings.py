@@ -155,13 +155,11 @@ def _of_leaf(
     count = 0
     first, last = leaf * LEAF, min(leaf * LEAF + LEAF, len(triangles))
     mine = np.array([np.inf, np.inf, np.inf, -np.inf, -np.inf, -np.inf]).reshape(1, 6)
-    every = True
     for i in range(first, last):
         if fresh[i]:
             for k in range(3):
                 mine[0, k] = min(mine[0, k], tight[i, k])
                 mine[0, k + 3] = max(mine[0, k + 3], tight[i, k + 3])
-        every = every and fresh[i]
     stack[0] = 0
     size = 1
     while size:
