@@ -10,6 +10,8 @@ import shutil
 import subprocess
 import sys
 import time
+from concurrent.futures import Executor, ThreadPoolExecutor
+from pathlib import Path
 
 from tools.cluster import ensure_programs
 from tools.compiled import ensure_compiled
@@ -23,13 +25,15 @@ BIN = ROOT / ".venv" / "bin"
 def main() -> int:
     folders = [a for a in sys.argv[1:] if not a.startswith("-") and (ROOT / "tests" / a.split("::")[0]).exists()]
     others = [a for a in sys.argv[1:] if a not in folders]
-    ensure_packages()
-    ensure_built()
-    ensure_compiled()
-    if shutil.which("chromium") is None or shutil.which("chromedriver") is None:
-        install_debian(["chromium", "chromium-driver"], "Chromium and its driver")
-    failed = [] if folders else check()
-    ensure_programs()
+    with ThreadPoolExecutor(WORKERS) as beside:
+        compiled = beside.submit(ensure_compiled)
+        ensure_packages()
+        ensure_built()
+        if shutil.which("chromium") is None or shutil.which("chromedriver") is None:
+            install_debian(["chromium", "chromium-driver"], "Chromium and its driver")
+        ensure_programs()
+        failed = [] if folders else check(beside)
+        compiled.result()
     wanted = [f"tests/{f}" for f in folders] or ["tests"]
     shared = ["-n", str(WORKERS), "--dist", "loadfile", "--no-loadscope-reorder", "--durations", "10"]
     status = subprocess.run([str(BIN / "pytest"), *shared, *others, *wanted], cwd=ROOT, check=False)
@@ -38,27 +42,29 @@ def main() -> int:
     return status.returncode or (1 if failed else 0)
 
 
-def check() -> list[str]:
-    """Run every checker; returns the names of those that found something."""
+def check(beside: Executor) -> list[str]:
+    """Run every checker, as many at once as there are workers; returns the names of those that found something."""
     node = str(NODE_BIN / "node")
     checks = {
+        "mypy": ([str(BIN / "mypy")], ROOT),
+        "vitest": ([node, "node_modules/vitest/vitest.mjs", "run"], FRONTEND),
+        "tsc": ([node, "node_modules/typescript/bin/tsc", "--noEmit"], FRONTEND),
         "ruff": ([str(BIN / "ruff"), "check", "src", "tests", "bench", "tools"], ROOT),
         "ruff format": ([str(BIN / "ruff"), "format", "--check", "src", "tests", "bench", "tools"], ROOT),
-        "mypy": ([str(BIN / "mypy")], ROOT),
         "import-linter": ([str(BIN / "lint-imports")], ROOT),
         "biome": ([node, "node_modules/@biomejs/biome/bin/biome", "check", "src", "tests"], FRONTEND),
-        "tsc": ([node, "node_modules/typescript/bin/tsc", "--noEmit"], FRONTEND),
-        "vitest": ([node, "node_modules/vitest/vitest.mjs", "run"], FRONTEND),
     }
-    failed = []
-    for name, (command, folder) in checks.items():
-        started = time.monotonic()
-        done = subprocess.run(command, cwd=folder, env=node_environment(), capture_output=True, text=True, check=False)
-        say(f"{name}: {'well' if done.returncode == 0 else 'FAILED'} ({time.monotonic() - started:.1f} s)")
-        if done.returncode:
-            say(done.stdout + done.stderr)
-            failed.append(name)
-    return failed
+    done = [beside.submit(passes, name, *how) for name, how in checks.items()]
+    return [name for name, each in zip(checks, done, strict=True) if not each.result()]
+
+
+def passes(name: str, command: list[str], folder: Path) -> bool:
+    """Whether a checker finds nothing; what it finds is told."""
+    started = time.monotonic()
+    done = subprocess.run(command, cwd=folder, env=node_environment(), capture_output=True, text=True, check=False)
+    told = f"{name}: {'well' if done.returncode == 0 else 'FAILED'} ({time.monotonic() - started:.1f} s)"
+    say(f"{told}\n{done.stdout}{done.stderr}" if done.returncode else told)
+    return done.returncode == 0
 
 
 if __name__ == "__main__":

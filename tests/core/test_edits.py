@@ -271,6 +271,16 @@ def test_edits_say_what_they_do():
         edit_from_values({"kind": "join", "ids": ["base", "leg"], "op": "difference"}).describe(START)
         == "Cut Box, Capsule"
     )
+    for fields, words in [
+        ({"name": "Neck {}"}, "Renamed Box to Neck {}"),
+        ({"hidden": True}, "Hid Box"),
+        ({"hidden": False}, "Showed Box"),
+        ({"locked": True}, "Locked Box"),
+        ({"op": "difference"}, "Changed how Box enters"),
+        ({"flip": ["x"]}, "Changed Box"),
+    ]:
+        assert edit_from_values({"kind": "set_part", "ids": ["base"], "fields": fields}).describe(START) == words
+    assert edit_from_values({"kind": "set_piece", "name": "Crab"}).describe(START) == "Renamed the piece to Crab"
     assert evaluated(box("a")).inspection.volume == pytest.approx(1)
 
 

@@ -35,7 +35,7 @@ def test_the_steps_are_told_in_words_the_last_first(maker, history):
     told = history()
     assert [s["number"] for s in told["steps"]] == [2, 1] and told["position"] == told["length"] == 2
     assert told["here"] == told["steps"][0]["id"] and told["ways"] == told["versions"] == []
-    assert told["steps"][0]["words"] == "Renamed Box"
+    assert told["steps"][0]["words"] == "Renamed Box to Shell"
     below = history(below=2, count=1)
     assert [s["number"] for s in below["steps"]] == [1]
 

@@ -79,19 +79,20 @@ class SetPart(Edit):
 
     def describe(self, piece: Piece) -> str:
         said = names([find(piece, i).part for i in self.ids])
+        fields = self.fields
         words = {
-            "name": "Renamed",
+            "name": f"Renamed {{}} to {fields.name}",
             "op": "Changed how {} enters",
-            "place": "Placed",
-            "copies": "Copies of",
-            "colour": "Glazed",
-            "blend": "Blended",
-            "hidden": "Showed or hid",
-            "drawer": "Noted what the drawer has of",
+            "place": "Placed {}",
+            "copies": "Copies of {}",
+            "colour": "Glazed {}",
+            "blend": "Blended {}",
+            "hidden": "Hid {}" if fields.hidden else "Showed {}",
+            "locked": "Locked {}" if fields.locked else "Unlocked {}",
+            "drawer": "Noted what the drawer has of {}",
         }
-        first = next(iter(self.fields.model_fields_set), "")
-        word = words.get(first, "Changed")
-        return word.format(said) if "{}" in word else f"{word} {said}"
+        first = next(iter(fields.model_fields_set), "")
+        return words.get(first, "Changed {}").replace("{}", said, 1)
 
 
 class SetPrimitive(Edit):
@@ -219,7 +220,7 @@ class SetPiece(Edit):
 
     def describe(self, piece: Piece) -> str:
         if self.name:
-            return "Renamed the piece"
+            return f"Renamed the piece to {self.name}"
         return "Wrote notes" if self.notes is not None else "Sorted it in the drawer"
 
 
