@@ -19,13 +19,16 @@ from tests.web.conftest import Maker
 
 OWN_SERVER = True
 
+LONG = 36
+"""Parts of a list that is still being made when others have been edited a dozen times."""
+
 
 @pytest.fixture
 def long_one(maker):
     """A piece with a small box, to which a step was added that is still being made."""
     maker.edit(kind="add_parts", parts=[box("base", (0, -20, 2), (4, 4, 4))])
     started = time.monotonic()
-    maker.state = maker.post({"kind": "add_parts", "parts": [soft_worm(24)]}).raise_for_status().json()
+    maker.state = maker.post({"kind": "add_parts", "parts": [soft_worm(LONG)]}).raise_for_status().json()
     assert time.monotonic() - started < 15, "the answer does not wait for it"
     assert maker.state["making"], "it takes long"
     yield maker
@@ -40,7 +43,7 @@ def test_meanwhile_the_piece_before_it_is_shown_with_its_parts_and_undo_answers_
 
     def stand():
         shown = long_one.client.get(long_one.url).raise_for_status().json()["scene"]["parts"]
-        return {p["id"] for p in shown} >= {"base", "worm", "s0", "s23"}
+        return {p["id"] for p in shown} >= {"base", "worm", "s0", f"s{LONG - 1}"}
 
     wait_until(stand, "and every part where it stands")
     started = time.monotonic()
@@ -96,7 +99,7 @@ def test_its_progress_is_told_and_it_can_be_stopped_and_tried_again(server, long
         while notes[-1]["share"] <= notes[0]["share"]:
             notes.append(json.loads(socket.recv(timeout=20)))
         assert not notes[-1]["made"] and 0 < notes[-1]["share"] <= 1
-        assert notes[-1]["part"] in {"worm", *(f"s{i}" for i in range(24))}
+        assert notes[-1]["part"] in {"worm", *(f"s{i}" for i in range(LONG))}
         assert long_one.client.post(f"{long_one.url}/stop").status_code == 204
         while not notes[-1]["made"]:
             notes.append(json.loads(socket.recv(timeout=20)))
