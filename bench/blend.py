@@ -2,10 +2,10 @@
 
 python -m bench.blend [--quick]
 
-A figure of 13 parts, an octopus of 97, 300 scales on a ball, two boxes; both until the triangles are there to be shown
-and measured, which for a soft list takes no kernel. `…_first` is the whole, made by an evaluator
-that knows the parts but nothing of the list, to the kernel's time; `…_whole` that after one part was moved, with what
-was learnt before; `…_draft_ms` the median of drafts while that part moves, and `…_draft` its ratio to the whole.
+A figure of 13 parts, an octopus of 97, 300 scales on a ball, two boxes; all until the triangles are there to be shown
+and measured, which for a soft list takes no kernel. `…_first` is the whole, made by an evaluator that knows the parts
+but nothing of the list, to the kernel's time; `…_whole` that after one part was moved, with what was learnt before;
+`…_draft_ms` the median of drafts while that part moves, and `…_draft` its ratio to the whole.
 `first_worst` is the largest first. `beyond_…_mm` is the most that vertices of the result further than the radius from
 every other part are off their parts' true surfaces, and `own_share` how many of them are vertices of the parts' own
 meshes. `seam_5deg` is the share of the length of edges at the seam at which the surface turns by more than 5°, the

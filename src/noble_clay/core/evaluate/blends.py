@@ -138,9 +138,7 @@ def _run(
         return _as_solid(soft, meshes, together)
     mesh, clean = looked_through(together.mesh, memory)  # fans beside seams may leave a few crossings
     if not clean:
-        again = all_of_it(
-            blocks.fold, own, blocks.cell, memory, lambda share: told(int(share * (len(soft) - 1)), "run")
-        )
+        again = all_of_it(blocks.fold, own, blocks.cell, memory, told)
         drawn, clean = looked_through(again.mesh, memory)
         if clean:
             together, mesh = again, drawn

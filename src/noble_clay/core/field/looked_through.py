@@ -4,10 +4,8 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
-
 from noble_clay.core.field.memory import Memory
-from noble_clay.core.mesh.cross import SLACK
+from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.triangle_set import TriangleSet, triangle_numbers
 from noble_clay.core.mesh.untangle import untangled
@@ -19,7 +17,7 @@ def looked_through(mesh: Mesh, memory: Memory) -> tuple[Mesh, bool]:
     memory: of surfaces that were looked through before; triangles that were together in one of those are known not to
     cross one another.
     """
-    slack = SLACK * _power_of_two(float(np.abs(mesh.vertices).max(initial=0.0)))
+    slack = _power_of_two(slack_of(mesh))
     numbers = triangle_numbers(mesh, slack)
     found, clean = untangled(mesh, slack, ~memory.clean_together(numbers))
     if clean:
@@ -29,4 +27,4 @@ def looked_through(mesh: Mesh, memory: Memory) -> tuple[Mesh, bool]:
 
 def _power_of_two(size: float) -> float:
     """The largest that is no more than `size`: so that a part that moves does not change what counts as touching."""
-    return 2.0 ** math.floor(math.log2(size)) if size else 0.0
+    return math.ldexp(0.5, math.frexp(size)[1]) if size else 0.0

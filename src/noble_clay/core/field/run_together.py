@@ -65,10 +65,7 @@ def run_together(
     found out for lists before. begin: told of which step its own mesh ("blend") or its share of the lattice ("run") is
     next; it may end the work by raising.
     """
-
-    def go_on(share: float) -> None:
-        begin(int(share * (len(meshes) - 1)), "run")
-
+    go_on = _sharing(begin, len(meshes))
     blocks.look(memory, lambda share: go_on(share / 2))
     nodes = blocks.nodes
     own = OwnPieces(meshes, [step.op == "difference" for step in blocks.fold.steps], blocks, nodes)
@@ -86,13 +83,25 @@ def run_together(
                 return _whole(blocks, lines, own, meeting, normals, memory, lambda share: go_on((share + 1) / 2))
         blocks.open(opened)
         own.cut_again(opened)
-    return all_of_it(blocks.fold, meshes, blocks.cell, memory, go_on)
+    return all_of_it(blocks.fold, meshes, blocks.cell, memory, begin)
+
+
+def _sharing(begin: Callable[[int, str], None], number: int) -> Callable[[float], None]:
+    """Tells of a share of the lattice that is done, by the last of so many steps that it comes to."""
+    return lambda share: begin(int(share * (number - 1)), "run")
 
 
 def all_of_it(
-    fold: Fold, meshes: list[Mesh], cell: float, memory: Memory, go_on: Callable[[float], None] = lambda share: None
+    fold: Fold,
+    meshes: list[Mesh],
+    cell: float,
+    memory: Memory,
+    begin: Callable[[int, str], None] = lambda step, stage: None,
 ) -> RunTogether:
-    """The whole surface on the lattice, coarser where that would be too much: it always closes."""
+    """The whole surface on the lattice, coarser where that would be too much: it always closes. begin: as
+    `run_together` has it.
+    """
+    go_on = _sharing(begin, len(meshes))
     area = sum(float(areas(m).sum()) for m, each in zip(meshes, fold.steps, strict=True) if each.op == "union")
     radii = fold.arrays[1][:, 1]
     coarsest = float(radii[radii > 0].min(initial=np.inf)) / 3

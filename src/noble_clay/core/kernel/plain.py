@@ -17,7 +17,11 @@ def manifold_of(mesh: Mesh) -> Manifold:
 
 
 def mesh_of(manifold: Manifold) -> Mesh:
-    made = manifold.to_mesh64()
+    return mesh_read(manifold.to_mesh64())
+
+
+def mesh_read(made: Mesh64) -> Mesh:
+    """The points and triangles of what the kernel gave."""
     return Mesh(np.ascontiguousarray(np.array(made.vert_properties)[:, :3]), np.array(made.tri_verts, dtype=np.int64))
 
 

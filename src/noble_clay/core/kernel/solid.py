@@ -6,14 +6,15 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from manifold3d import Manifold, Mesh64
+from manifold3d import Manifold
 from numpy.typing import NDArray
 
+from noble_clay.core.kernel.plain import mesh_of, mesh_read
 from noble_clay.core.kernel.planes import Planes, planes_of
 from noble_clay.core.kernel.surface import Surface
 from noble_clay.core.mesh.mass import is_film, shell_volumes, signed_volumes, volume
 from noble_clay.core.mesh.mesh import Floats, Mesh
-from noble_clay.core.mesh.topology import vertex_shells
+from noble_clay.core.mesh.topology import Topology, vertex_shells
 
 BYTES_PER_TRIANGLE = 200
 """What the kernel holds for a triangle, measured: about 170 to 210 bytes; and `vertices`, 12 more."""
@@ -66,9 +67,7 @@ class Solid:
         while to read it, does so when it is first to join it with something. Where it is not, the kernel reads it at
         once.
         """
-        from noble_clay.core.mesh.fans import is_manifold
-
-        if len(mesh.triangles) == 0 or not np.isfinite(mesh.vertices).all() or not is_manifold(mesh):
+        if len(mesh.triangles) == 0 or not np.isfinite(mesh.vertices).all() or not Topology(mesh).is_manifold:
             return Solid.from_parts(mesh, part_of, names, planes=planes)
         surface, present = Surface.of(mesh, part_of)
         return Solid(surface, _labels(surface, present, names), planes)
@@ -97,7 +96,7 @@ class Solid:
     def bounds(self) -> Floats:
         """(2, 3): lowest and highest corner, mm; of no meaning when empty."""
         if isinstance(self.shape, Surface):
-            return np.array([self.vertices.min(axis=0), self.vertices.max(axis=0)])
+            return self.shape.bounds
         return np.array(self.shape.bounding_box()).reshape(2, 3)
 
     @cached_property
@@ -121,14 +120,14 @@ class Solid:
         return Solid(moved, self.labels, self.planes.placed(matrix), self.has_coincident_faces)
 
     def mesh_only(self) -> Mesh:
-        return self.shape.mesh if isinstance(self.shape, Surface) else _mesh(self.shape.to_mesh64())
+        return self.shape.mesh if isinstance(self.shape, Surface) else mesh_of(self.shape)
 
     @cached_property
     def vertices(self) -> Floats:
         """(n, 3), mm, in the order that `mesh_only` has them in."""
         if isinstance(self.shape, Surface):
             return self.shape.mesh.vertices
-        return np.array(self.shape.to_mesh64().vert_properties)[:, :3]
+        return mesh_of(self.shape).vertices
 
     def warped(self, old: Floats, new: Floats) -> Solid:
         """The solid with its vertices, now at `old` (n, 3), at `new`: the same triangles, the same origins."""
@@ -165,7 +164,7 @@ class Solid:
             mesh, starts, originals = self.shape.mesh, self.shape.starts, self.shape.originals
         else:
             raw = self.shape.to_mesh64()
-            mesh, starts, originals = _mesh(raw), np.array(raw.run_index, dtype=np.int64) // 3, raw.run_original_id
+            mesh, starts, originals = mesh_read(raw), np.array(raw.run_index, dtype=np.int64) // 3, raw.run_original_id
         names = self.part_names
         index = {name: i for i, name in enumerate(names)}
         runs = [index[self.labels[int(i)]] for i in originals]
@@ -175,7 +174,3 @@ class Solid:
 def _labels(surface: Surface, parts: NDArray[np.int64], names: tuple[str, ...]) -> dict[int, str]:
     """parts: (k,) index among `names` of each run."""
     return {int(original): names[part] for original, part in zip(surface.originals, parts, strict=True)}
-
-
-def _mesh(raw: Mesh64) -> Mesh:
-    return Mesh(np.array(raw.vert_properties)[:, :3], np.array(raw.tri_verts).astype(np.int64))

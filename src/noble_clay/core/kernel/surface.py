@@ -49,6 +49,11 @@ class Surface:
         return replace(self, mesh=Mesh(new, self.mesh.triangles), before=None)
 
     @cached_property
+    def bounds(self) -> Floats:
+        """(2, 3): lowest and highest corner, mm."""
+        return np.array([self.mesh.vertices.min(axis=0), self.mesh.vertices.max(axis=0)])
+
+    @cached_property
     def manifold(self) -> Manifold:
         """As the kernel's own. Raises MeshError when it is no closed, consistently turned manifold."""
         if self.before is not None:

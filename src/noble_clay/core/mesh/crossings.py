@@ -41,6 +41,9 @@ def crossing_pairs(mesh: Mesh, slack: float | None = None, fresh: NDArray[np.boo
     least = slack_of(mesh) if slack is None else slack
     points, triangles = np.ascontiguousarray(mesh.vertices), mesh.triangles[tree.order]
     given = Given(
+        tree.boxes,
+        tree.tight,
+        tree.leaves,
         points,
         triangles,
         _facing(points, triangles, least),
@@ -49,12 +52,12 @@ def crossing_pairs(mesh: Mesh, slack: float | None = None, fresh: NDArray[np.boo
         fresh is None or bool(fresh.all()),
     )
     number = -(-len(tree.order) // LEAF)
-    counts = _count(tree.boxes, tree.tight, tree.leaves, *given, number)
+    counts = _count(given, number)
     leaves = np.flatnonzero(counts)
     if len(leaves) == 0:
         return np.zeros((0, 2), dtype=np.int64)
     starts = np.concatenate([[0], np.cumsum(counts[leaves])])
-    found = _fill(tree.boxes, tree.tight, tree.leaves, *given, leaves, starts)
+    found = _fill(given, leaves, starts)
     pairs = np.sort(tree.order[found], axis=1)
     return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
 
@@ -77,10 +80,13 @@ def _facing(points: Any, triangles: Any, slack: Any) -> Any:
 
 
 class Given(NamedTuple):
-    """What the loops below read: points (n, 3), triangles (m, 3) in the tree's order, their unit normals (m, 3), mm,
-    whether each (m,) is looked at, and whether all of them are.
+    """What the loops below read: the tree's boxes, tight boxes and leaves; points (n, 3); in the tree's order triangles
+    (m, 3), their unit normals (m, 3) and whether each (m,) is looked at; mm; and whether all of them are.
     """
 
+    boxes: Floats
+    tight: Floats
+    leaves: int
     points: Floats
     triangles: Ints
     normals: Floats
@@ -90,67 +96,28 @@ class Given(NamedTuple):
 
 
 @njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
-def _count(
-    boxes: Any,
-    tight: Any,
-    leaves: Any,
-    points: Any,
-    triangles: Any,
-    normals: Any,
-    slack: Any,
-    fresh: Any,
-    all_fresh: Any,
-    number: Any,
-) -> Any:
+def _count(given: Any, number: Any) -> Any:
     counts = np.zeros(number, dtype=np.int64)
     nothing = np.empty((0, 2), dtype=np.int64)
     for leaf in prange(number):
-        counts[leaf] = _of_leaf(
-            boxes, tight, leaves, points, triangles, normals, slack, fresh, all_fresh, leaf, nothing, 0
-        )
+        counts[leaf] = _of_leaf(given, leaf, nothing, 0)
     return counts
 
 
 @njit(cache=True)  # type: ignore[untyped-decorator]
-def _fill(
-    boxes: Any,
-    tight: Any,
-    leaves: Any,
-    points: Any,
-    triangles: Any,
-    normals: Any,
-    slack: Any,
-    fresh: Any,
-    all_fresh: Any,
-    which: Any,
-    starts: Any,
-) -> Any:
+def _fill(given: Any, which: Any, starts: Any) -> Any:
     found = np.empty((starts[-1], 2), dtype=np.int64)
     for at in range(len(which)):
-        _of_leaf(
-            boxes, tight, leaves, points, triangles, normals, slack, fresh, all_fresh, which[at], found, starts[at]
-        )
+        _of_leaf(given, which[at], found, starts[at])
     return found
 
 
 @njit(cache=True)  # type: ignore[untyped-decorator]
-def _of_leaf(
-    boxes: Any,
-    tight: Any,
-    leaves: Any,
-    points: Any,
-    triangles: Any,
-    normals: Any,
-    slack: Any,
-    fresh: Any,
-    all_fresh: Any,
-    leaf: Any,
-    found: Any,
-    at: Any,
-) -> Any:
+def _of_leaf(given: Any, leaf: Any, found: Any, at: Any) -> Any:
     """How many triangles cross a fresh one of this leaf and are not fresh themselves or come later; written to `found`
     from `at` on where it has room.
     """
+    boxes, tight, leaves, triangles, fresh = given.boxes, given.tight, given.leaves, given.triangles, given.fresh
     stack = np.empty(64, dtype=np.int64)
     count = 0
     first, last = leaf * LEAF, min(leaf * LEAF + LEAF, len(triangles))
@@ -172,7 +139,7 @@ def _of_leaf(
                 farthest = child
                 while farthest < leaves - 1:
                     farthest = 2 * farthest + 2
-                if farthest >= leaves - 1 + leaf or not all_fresh:
+                if farthest >= leaves - 1 + leaf or not given.all_fresh:
                     stack[size] = child  # else its leaves come before this one, and have found their pairs with it
                     size += 1
             continue
@@ -183,7 +150,7 @@ def _of_leaf(
             for j in range(start, end):
                 if j <= i and fresh[j] or apart(tight, i, tight, j):
                     continue
-                if cross(points, triangles, normals, min(i, j), max(i, j), slack):
+                if cross(given.points, triangles, given.normals, min(i, j), max(i, j), given.slack):
                     if len(found):
                         found[at + count, 0] = i
                         found[at + count, 1] = j

@@ -36,7 +36,7 @@ def drawn_together(mesh: Mesh) -> Mesh:
     reach = FIRST_REACH * float((high - low).max())
     for _ in range(ROUNDS):
         found = _merged(mesh, beside[lengths < reach])
-        if _is_closed(Topology(found)) and len(crossing_pairs(found)) == 0:
+        if Topology(found).is_manifold and len(crossing_pairs(found)) == 0:
             return found
         reach *= 2
     return mesh
@@ -58,7 +58,3 @@ def _merged(mesh: Mesh, edges: Ints) -> Mesh:
     triangles = triangles[uses[same.reshape(-1)] == 1]  # two faces on the same corners are back to back
     used, numbered = np.unique(triangles, return_inverse=True)
     return Mesh(mesh.vertices[used], numbered.reshape(-1, 3))
-
-
-def _is_closed(topology: Topology) -> bool:
-    return bool(np.all(topology.faces_per_edge == 2) and topology.pairs[1].all()) and len(topology.pinched) == 0

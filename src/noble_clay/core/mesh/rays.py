@@ -30,8 +30,8 @@ ROUNDED = 1 + 1e-14
 def first_met(mesh: Mesh, starts: Floats, ways: Floats, reach: float, tree: Tree | None = None) -> tuple[Ints, Floats]:
     """(n,) the triangle that each ray meets first, or -1, and (n,) how far away, mm, infinite for none.
 
-    starts: (n, 3). ways: (n, 3) unit vectors. reach: mm, how far rays go. tree: of the mesh, where it
-    is at hand. Both sides of triangles are met.
+    starts: (n, 3). ways: (n, 3) unit vectors. reach: mm, how far rays go. tree: of the mesh, where it is
+    at hand. Both sides of triangles are met.
     """
     if len(mesh.triangles) == 0:
         return np.full(len(starts), -1, dtype=np.int64), np.full(len(starts), np.inf)

@@ -112,6 +112,11 @@ class Topology:
         on_overshared[self.edges[self.faces_per_edge > 2].reshape(-1)] = True
         return np.flatnonzero((per_vertex > 1) & ~on_overshared)
 
+    @property
+    def is_manifold(self) -> bool:
+        """Whether it is closed and turned consistently, with two faces at every edge and one fan at every vertex."""
+        return bool(np.all(self.faces_per_edge == 2) and self.pairs[1].all()) and len(self.pinched) == 0
+
     @cached_property
     def _fan_vertex(self) -> Ints:
         """(fans,) the vertex that each fan is around."""

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.mesh.cross import slack_of
-from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.mesh import Floats, Mesh
 
 MOST_PAIRS = 300
 """More than that is no small tangle."""
@@ -45,8 +45,8 @@ def untangled(mesh: Mesh, slack: float | None = None, fresh: NDArray[np.bool_] |
         middles = np.array([vertices[ring[starts[v] : starts[v + 1]]].mean(axis=0) for v in moved])
         vertices[moved] += STRIDE * (middles - vertices[moved])
         now = Mesh(vertices, mesh.triangles)
-        near = _near(now, moved)
-        touched = _touching(now, moved)
+        touched: NDArray[np.bool_] = np.any(np.isin(mesh.triangles, moved), axis=1)
+        near = _near(now, touched)
         pairs = np.flatnonzero(near)[crossing_pairs(now.keep(near), least, touched[near])]
         # Which of two triangles in nearly one plane is looked at first depends on what else there is: all counts.
         if len(pairs) == 0:
@@ -56,17 +56,10 @@ def untangled(mesh: Mesh, slack: float | None = None, fresh: NDArray[np.bool_] |
     return mesh, False
 
 
-def _touching(mesh: Mesh, vertices: Ints) -> NDArray[np.bool_]:
-    """(m,) whether each triangle has a corner among some vertices."""
-    found: NDArray[np.bool_] = np.any(np.isin(mesh.triangles, vertices), axis=1)
-    return found
-
-
-def _near(mesh: Mesh, moved: Ints) -> NDArray[np.bool_]:
-    """(m,) whether each triangle comes into the box around those that have a corner among some vertices."""
-    its = _touching(mesh, moved)
-    low: Floats = mesh.corners[its].min(axis=(0, 1))
-    high: Floats = mesh.corners[its].max(axis=(0, 1))
+def _near(mesh: Mesh, some: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """(m,) whether each triangle comes into the box around some (m,) of them."""
+    low: Floats = mesh.corners[some].min(axis=(0, 1))
+    high: Floats = mesh.corners[some].max(axis=(0, 1))
     found: NDArray[np.bool_] = (mesh.corners.min(axis=1) <= high).all(axis=1) & (mesh.corners.max(axis=1) >= low).all(
         axis=1
     )
