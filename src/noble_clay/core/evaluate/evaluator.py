@@ -18,10 +18,10 @@ from noble_clay.core.field.forms import Form
 from noble_clay.core.field.memory import Memory
 from noble_clay.core.fields import MAX_COORDINATE
 from noble_clay.core.kernel.booleans import boolean
-from noble_clay.core.kernel.coincidence import snap_coincident
+from noble_clay.core.kernel.coincidence import snap_coincident, were_moved
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.mesh import Floats, Mesh
-from noble_clay.core.mesh.tolerances import SLIVER
+from noble_clay.core.mesh.tolerances import CONTACT, SLIVER
 from noble_clay.core.piece.limits import MAX_TRIANGLES
 from noble_clay.core.piece.models import Part, Piece, is_soft
 from noble_clay.core.piece.placing import standing
@@ -121,7 +121,10 @@ class Evaluator:
         if part.copies is None:
             (placed,) = each
         else:
-            placed = boolean("union", snap_coincident(each))
+            snapped = snap_coincident(each)
+            placed = boolean("union", snapped)
+            if were_moved(each, snapped):
+                placed = placed.without_short_edges(CONTACT)
             check_size(placed.triangles, part)
         low_x, low_y, low_z, high_x, high_y, high_z = placed.bounds.reshape(-1)
         if max(-low_x, -low_y, -low_z, high_x, high_y, high_z) > MAX_COORDINATE:
@@ -266,8 +269,8 @@ class Evaluator:
         before = self._unlasting
         placed = [self.part_solid(p) for p in parts]
         solids = snap_coincident(placed, [p.op for p in parts])
-        as_they_were = all(s.shape is p.shape for s, p in zip(solids, placed, strict=True))
-        plain = as_they_were and self._unlasting == before
+        moved = were_moved(placed, solids)
+        plain = not moved and self._unlasting == before
         keys = [self.keys.part(p) for p in parts]
         result = Solid.nothing()
         at = 0
@@ -280,7 +283,7 @@ class Evaluator:
                 if plain:
                     self.cache.put(key, found)
             result, at = found, end
-        return result
+        return result.without_short_edges(CONTACT) if moved else result
 
     def _run(
         self, parts: list[Part], keys: list[str], solids: list[Solid], before: Solid, at: int, end: int, plain: bool

@@ -33,9 +33,8 @@ def boolean(op: str, solids: list[Solid]) -> Solid:
         return solids[0]
     labels = {k: v for s in solids for k, v in s.labels.items()}
     result = Manifold.batch_boolean([s.manifold for s in solids], KERNEL_OP[op])
-    return Solid(
-        result, labels, Planes.together([s.planes for s in solids]), any(s.has_coincident_faces for s in solids)
-    )
+    planes = [s.planes.turned if op == "difference" and i else s.planes for i, s in enumerate(solids)]
+    return Solid(result, labels, Planes.together(planes), any(s.has_coincident_faces for s in solids))
 
 
 def boxes_meet(a: Solid, b: Solid) -> bool:

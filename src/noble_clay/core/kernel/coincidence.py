@@ -5,28 +5,23 @@ overlap there. Before solids are combined:
 
 1. flat faces square to x, y or z whose coordinates lie within `CONTACT` of each other get the same coordinate;
 2. vertices of different solids within `CONTACT` of each other become the same point;
-3. slanted flat faces, whose vertices cannot lie exactly on one plane, are moved `HAIR` past the plane they touch (in
-   a union into the neighbour, in a cut out of the body), so that the kernel has no tie to break.
+3. slanted faces, whose vertices cannot lie exactly on one plane, get the triangles of those that they touch, or go a
+   hair past them (`touching`).
 """
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
-from numpy.typing import NDArray
 
 from noble_clay.core.kernel.planes import Planes
 from noble_clay.core.kernel.solid import Solid
-from noble_clay.core.mesh.close_points import DIRECTION, close_pairs, near_pairs
-from noble_clay.core.mesh.gather import equal_corners
-from noble_clay.core.mesh.mesh import Floats
-from noble_clay.core.mesh.tolerances import CONTACT, HAIR, ROUNDING, SHARE
-
-KEY_DIRECTION = np.array([*DIRECTION, 1.0]) / math.sqrt(2)
-"""Along which planes, each its normal and offset, are sorted."""
+from noble_clay.core.kernel.touching import Couples, settle_faces
+from noble_clay.core.mesh.close_points import close_pairs
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.tolerances import CONTACT, ROUNDING, SHARE
 
 
 def snap_coincident(solids: list[Solid], ops: list[str] | None = None) -> list[Solid]:
@@ -40,14 +35,23 @@ def snap_coincident(solids: list[Solid], ops: list[str] | None = None) -> list[S
     planes = [s.planes for s in solids]
     moved = [v.copy() for v in vertices]
     _level(planes, moved)
-    coincident = _weld(moved)
-    _push(planes, ops or ["union"] * len(solids), moved)
+    sharing = _weld(moved)
+    triangles = settle_faces(solids, ops or ["union"] * len(solids), moved, sharing)
     return [
-        replace(s, has_coincident_faces=s.has_coincident_faces or coincident)
-        if np.array_equal(new, old)
-        else s.warped(old, new)
-        for s, old, new in zip(solids, vertices, moved, strict=True)
+        _settled(s, old, new, triangles.get(i), bool(sharing))
+        for i, (s, old, new) in enumerate(zip(solids, vertices, moved, strict=True))
     ]
+
+
+def _settled(solid: Solid, old: Floats, new: Floats, triangles: Ints | None, meets: bool) -> Solid:
+    """The solid with its vertices, now at `old` (n, 3), at `new`, and with other triangles where some are given."""
+    if triangles is not None:
+        _, part_of, names = solid.mesh_with_parts()
+        made = Solid.from_parts(Mesh(new, triangles), part_of, names, planes=solid.planes)
+        return replace(made, has_coincident_faces=True)
+    if np.array_equal(new, old):
+        return replace(solid, has_coincident_faces=solid.has_coincident_faces or meets)
+    return solid.warped(old, new)
 
 
 def _level(planes: list[Planes], moved: list[Floats]) -> None:
@@ -87,81 +91,24 @@ def _group_starts(values: Floats) -> list[int]:
     return starts
 
 
-def _weld(moved: list[Floats]) -> bool:
+def _weld(moved: list[Floats]) -> Couples:
     """Step 2: one point for vertices of different solids that nearly coincide.
 
-    Returns whether two of them share three points or more, so that faces may coincide.
+    Returns those that share three points or more, so that faces may coincide, the earlier first.
     """
     every = np.concatenate(moved)
     owner = np.repeat(np.arange(len(moved)), [len(m) for m in moved])
     pairs = close_pairs(every, owner, CONTACT)
-    coincident = bool(len(pairs)) and np.unique(owner[pairs], axis=0, return_counts=True)[1].max() >= 3
+    solids, shared = np.unique(np.sort(owner[pairs], axis=1), axis=0, return_counts=True)
     pairs = pairs[np.any(every[pairs[:, 0]] != every[pairs[:, 1]], axis=1)]
     # Points of earlier solids come first, so later ones are drawn to where the earlier stand.
     for first, second in pairs:
         every[second] = every[first]
     for i, part in enumerate(np.split(every, np.cumsum([len(m) for m in moved])[:-1])):
         moved[i] = part
-    return bool(coincident)
+    return {(int(a), int(b)) for a, b in solids[shared >= 3]}
 
 
-def _push(planes: list[Planes], ops: list[str], moved: list[Floats]) -> None:
-    """Step 3: slanted faces in contact past each other by a hair."""
-    slanted = [_slanted(p) for p in planes]
-    owners = np.repeat(np.arange(len(slanted)), [len(p.reaches) for p in slanted])
-    every = Planes.together(slanted)
-    if len(every.reaches) < 2 or owners[0] == owners[-1]:
-        return
-    # A plane and its reverse have the same sign-free key, so one tree finds flush and facing pairs alike.
-    lead = every.normals[np.arange(len(every.normals)), np.argmax(np.abs(every.normals) > 1e-6, axis=1)]
-    sign = np.where(lead < 0, -1.0, 1.0)
-    keys = np.column_stack([every.normals * sign[:, None], every.offsets * sign])
-    pairs = near_pairs(keys, keys @ KEY_DIRECTION, CONTACT)
-    done: set[int] = set()
-    for a, b in sorted(pairs.tolist()):
-        first, second = (a, b) if owners[a] < owners[b] else (b, a)
-        apart = np.linalg.norm(every.middles[a] - every.middles[b]) > every.reaches[a] + every.reaches[b] + CONTACT
-        if owners[a] == owners[b] or apart or second in done:
-            continue
-        facing = float(every.normals[a] @ every.normals[b]) < 0
-        way = _way_past(ops[owners[second]], facing)
-        points = moved[owners[second]]
-        on_face = _on_face(points, every, second)
-        if way == 0 or not np.any(on_face) or _shares_all(points[on_face], moved[owners[first]]):
-            continue
-        normal = every.normals[second]
-        gap = _gap(every, first, second)
-        points[on_face] += normal * (gap + way * HAIR)
-        done.add(second)
-
-
-def _way_past(op: str, facing: bool) -> int:
-    """Along its own normal, out (1) or back (-1), or leave it (0): where a face of a later part goes."""
-    if facing:
-        return 1 if op == "union" else -1
-    return 0 if op == "union" else 1
-
-
-def _gap(planes: Planes, first: int, second: int) -> float:
-    """How far `second`'s plane is from `first`'s, along `second`'s normal, mm."""
-    return float(planes.normals[second] @ (planes.points[first] - planes.points[second]))
-
-
-def _on_face(points: Floats, planes: Planes, index: int) -> NDArray[np.bool_]:
-    off = np.abs((points - planes.points[index]) @ planes.normals[index])
-    inside = np.linalg.norm(points - planes.middles[index], axis=1) <= planes.reaches[index] + CONTACT
-    found: NDArray[np.bool_] = (off < 2 * CONTACT) & inside
-    return found
-
-
-def _shares_all(points: Floats, others: Floats) -> bool:
-    """Whether every point is also a vertex of the other solid: then the faces agree already."""
-    index, _ = equal_corners(np.concatenate([others, points]))
-    return bool(np.isin(index[len(others) :], index[: len(others)]).all())
-
-
-def _slanted(planes: Planes) -> Planes:
-    keep = np.abs(planes.normals).max(axis=1, initial=0.0) <= 1 - SHARE
-    return Planes(
-        planes.normals[keep], planes.points[keep], planes.middles[keep], planes.reaches[keep], planes.exact[keep]
-    )
+def were_moved(solids: list[Solid], snapped: list[Solid]) -> bool:
+    """Whether any of some solids was moved to meet another."""
+    return any(now.shape is not before.shape for before, now in zip(solids, snapped, strict=True))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -57,6 +57,11 @@ class Planes:
             self.reaches * np.sqrt((linear * linear).sum(axis=0).max()),
             self.exact & square,
         )
+
+    @property
+    def turned(self) -> Planes:
+        """The planes of a solid that was taken from another: its faces bound that one from the other side."""
+        return replace(self, normals=-self.normals)
 
     @staticmethod
     def together(many: list[Planes]) -> Planes:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -14,6 +14,7 @@ from noble_clay.core.kernel.planes import Planes, planes_of
 from noble_clay.core.kernel.surface import Surface
 from noble_clay.core.mesh.mass import is_film, shell_volumes, signed_volumes, volume
 from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.mesh.short_edges import without_short_edges
 from noble_clay.core.mesh.topology import Topology, vertex_shells
 
 BYTES_PER_TRIANGLE = 200
@@ -151,7 +152,19 @@ class Solid:
         number, shell = vertex_shells(mesh)
         volumes, areas = shell_volumes(mesh, shell, number)
         kept = ~is_film(volumes, areas, thickness)[shell]
-        return self if kept.all() else Solid.from_parts(mesh.keep(kept), part_of[kept], names, planes=self.planes)
+        return self if kept.all() else Solid.unread(mesh.keep(kept), part_of[kept], names, self.planes)
+
+    def without_short_edges(self, length: float) -> Solid:
+        """With the ends of edges shorter than `length` mm made one, where it stays a manifold without them."""
+        if self.empty:
+            return self
+        mesh, part_of, names = self.mesh_with_parts()
+        shorter = without_short_edges(mesh, length)
+        if shorter is None:
+            return self
+        found, kept = shorter
+        made = Solid.unread(found, part_of[kept], names, self.planes)
+        return replace(made, has_coincident_faces=self.has_coincident_faces)
 
     @property
     def part_names(self) -> tuple[str, ...]:

@@ -5,10 +5,9 @@ rounded, can put triangles through each other. The corners of such a tangle beco
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
-from noble_clay.core.mesh.gather import lowest_of_components
-from noble_clay.core.mesh.mesh import Ints, Mesh
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.short_edges import with_ends_made_one
 from noble_clay.core.mesh.topology import Topology
 
 FIRST_REACH = 1e-7
@@ -35,26 +34,8 @@ def drawn_together(mesh: Mesh) -> Mesh:
     lengths = np.linalg.norm(mesh.vertices[beside[:, 0]] - mesh.vertices[beside[:, 1]], axis=1)
     reach = FIRST_REACH * float((high - low).max())
     for _ in range(ROUNDS):
-        found = _merged(mesh, beside[lengths < reach])
+        found, _ = with_ends_made_one(mesh, beside[lengths < reach])
         if Topology(found).is_manifold and len(crossing_pairs(found)) == 0:
             return found
         reach *= 2
     return mesh
-
-
-def _merged(mesh: Mesh, edges: Ints) -> Mesh:
-    """The mesh with the ends of some edges (k, 2) made one, and without the faces that had them."""
-    low, high = mesh.corners.min(axis=(0, 1)), mesh.corners.max(axis=(0, 1))
-    outermost: NDArray[np.bool_] = ((mesh.vertices == low) | (mesh.vertices == high)).any(axis=1)
-    # Of those that become one the first in this order stays: the box is held by its corners.
-    order = np.argsort(~outermost, kind="stable")
-    place = np.empty_like(order)
-    place[order] = np.arange(len(order))
-    to = order[lowest_of_components(len(order), place[edges])][place]
-    triangles = to[mesh.triangles]
-    a, b, c = triangles.T
-    triangles = triangles[(a != b) & (b != c) & (c != a)]
-    _, same, uses = np.unique(np.sort(triangles, axis=1), axis=0, return_inverse=True, return_counts=True)
-    triangles = triangles[uses[same.reshape(-1)] == 1]  # two faces on the same corners are back to back
-    used, numbered = np.unique(triangles, return_inverse=True)
-    return Mesh(mesh.vertices[used], numbered.reshape(-1, 3))

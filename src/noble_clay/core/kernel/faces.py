@@ -1,0 +1,144 @@
+"""The flat faces of several meshes, down to single triangles, and which of them lie upon one another."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from noble_clay.core.mesh.close_points import DIRECTION, near_pairs
+from noble_clay.core.mesh.flat_overlap import cover_the_same
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, double_normals
+from noble_clay.core.mesh.tolerances import CONTACT, SHARE
+
+KEY_DIRECTION = np.array([*DIRECTION, 1.0]) / math.sqrt(2)
+"""Along which planes, each its normal and offset, are sorted."""
+
+SAME = 1e-7
+"""Normals that differ by less are of one face; so do distances to the middle, as a share of the longest."""
+
+THIN = 1e-3
+"""mm. The normal of a triangle that is nowhere higher says little."""
+
+
+def near_planes(normals: Floats, offsets: Floats) -> Ints:
+    """(n, 2) indices of planes within `CONTACT` of each other, whichever way each is turned.
+
+    normals: (k, 3), unit. offsets: (k,), n · p of a point p on each, mm.
+    """
+    lead = normals[np.arange(len(normals)), np.argmax(np.abs(normals) > 1e-6, axis=1)]
+    sign = np.where(lead < 0, -1.0, 1.0)
+    keys = np.column_stack([normals * sign[:, None], offsets * sign])
+    return near_pairs(keys, keys @ KEY_DIRECTION, CONTACT)
+
+
+@dataclass(frozen=True, eq=False)
+class Patch:
+    """Some triangles of a solid. owner: its number. before: how many points the solids before it have. mesh: the whole
+    of it. places: (m,) which triangles.
+    """
+
+    owner: int
+    before: int
+    mesh: Mesh
+    places: Ints
+
+
+@dataclass(frozen=True, eq=False)
+class Faces:
+    """owners: (k,) whose each face is. normals: (k, 3) unit, outward. points: (k, 3), mm, one on each. starts: (k + 1,)
+    where its triangles begin among all: corners (m, 3), as numbers among the points of all solids, and places (m,)
+    among the owner's.
+    """
+
+    owners: Ints
+    normals: Floats
+    points: Floats
+    starts: Ints
+    corners: Ints
+    places: Ints
+
+    @staticmethod
+    def of(patches: list[Patch], middle: Floats) -> Faces:
+        """All that are square to no axis. middle: (3,), mm, where they are: offsets are told from there."""
+        found = [_faces(patch, middle) for patch in patches]
+        sizes = np.concatenate([np.diff(f.starts) for f in found])
+        return Faces(
+            np.concatenate([f.owners for f in found]),
+            np.concatenate([f.normals for f in found]),
+            np.concatenate([f.points for f in found]),
+            np.concatenate([[0], np.cumsum(sizes)]),
+            np.concatenate([f.corners for f in found]),
+            np.concatenate([f.places for f in found]),
+        )
+
+    def triangles_of(self, faces: Ints) -> tuple[Ints, Ints]:
+        """The triangles of each of some faces (n,) in turn, and which of those each is of."""
+        sizes = np.diff(self.starts)[faces]
+        of = np.repeat(np.arange(len(faces)), sizes)
+        return np.arange(len(of)) + (self.starts[faces] - np.cumsum(sizes) + sizes)[of], of
+
+    def upon_each_other(self, points: Floats, middle: Floats) -> Ints:
+        """(n, 2) faces of two owners, the lower owner's first, that cover some of the same ground.
+
+        points: (j, 3) of all solids, mm. middle: as in `of`.
+        """
+        pairs = near_planes(self.normals, np.einsum("ij,ij->i", self.normals, self.points - middle))
+        owners = self.owners[pairs]
+        pairs = np.where((owners[:, 0] < owners[:, 1])[:, None], pairs, pairs[:, ::-1])[owners[:, 0] != owners[:, 1]]
+        pairs = pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
+        one, other, of_pair = self._triangle_pairs(pairs)
+        ours, theirs = points[self.corners[one]], points[self.corners[other]]
+        near = np.all((ours.max(axis=1) >= theirs.min(axis=1)) & (theirs.max(axis=1) >= ours.min(axis=1)), axis=1)
+        ours, theirs, of_pair = ours[near], theirs[near], of_pair[near]
+        covering = cover_the_same(ours, theirs, self.normals[pairs[of_pair, 0]], CONTACT)
+        return pairs[np.unique(of_pair[covering])]
+
+    def _triangle_pairs(self, pairs: Ints) -> tuple[Ints, Ints, Ints]:
+        """Every triangle of the first face of a pair with every one of the second, and of which pair they are."""
+        first, second = np.diff(self.starts)[pairs].T
+        number = first * second
+        of_pair = np.repeat(np.arange(len(pairs)), number)
+        within = np.arange(len(of_pair)) - (np.cumsum(number) - number)[of_pair]
+        one = self.starts[pairs[of_pair, 0]] + within // second[of_pair]
+        return one, self.starts[pairs[of_pair, 1]] + within % second[of_pair], of_pair
+
+    def with_the_same_corners(self, pairs: Ints, index: Ints) -> NDArray[np.bool_]:
+        """(n,) whether both faces of a pair have the same corners and as many triangles over them.
+
+        index: (j,) of all points, equal for those at one place.
+        """
+        sizes = np.diff(self.starts)[pairs]
+        found: NDArray[np.bool_] = sizes[:, 0] == sizes[:, 1]
+        named = []
+        for side in (0, 1):
+            triangles, of = self.triangles_of(pairs[:, side])
+            named.append((of[:, None] * len(index) + index[self.corners[triangles]]).reshape(-1))
+        for one, other in (named, named[::-1]):
+            found[other[~np.isin(other, one)] // len(index)] = False
+        return found
+
+
+def _faces(patch: Patch, middle: Floats) -> Faces:
+    mesh = Mesh(patch.mesh.vertices, patch.mesh.triangles[patch.places])
+    across, corners = double_normals(mesh).T, mesh.corners
+    areas = np.linalg.norm(across, axis=1)
+    longest = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(axis=1)
+    normals = across / np.where(areas > 0, areas, 1.0)[:, None]
+    kept = np.flatnonzero((areas > THIN * longest) & (np.abs(normals).max(axis=1) <= 1 - SHARE))
+    normals, points = normals[kept], corners[kept, 0] - middle
+    offsets = np.einsum("ij,ij->i", normals, points) / max(1.0, float(np.abs(points).max(initial=0.0)))
+    rounded = np.rint(np.column_stack([normals, offsets]) / SAME)
+    order = np.lexsort(rounded.T)
+    differs = np.any(np.diff(rounded[order], axis=0) != 0, axis=1)
+    starts = np.flatnonzero(np.concatenate([[True], differs]))[: len(kept)]
+    return Faces(
+        np.full(len(starts), patch.owner),
+        normals[order[starts]],
+        points[order[starts]] + middle,
+        np.append(starts, len(kept)),
+        mesh.triangles[kept[order]] + patch.before,
+        patch.places[kept[order]],
+    )
