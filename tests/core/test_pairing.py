@@ -7,6 +7,7 @@ import pytest
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components as components_of_graph
 
+from noble_clay.core.mesh import gather
 from noble_clay.core.mesh.half_edges import across, unpaired
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.pairing import (
@@ -34,10 +35,28 @@ def half_edges(triangles):
     return [(int(t[k]), int(t[(k + 1) % 3])) for t in triangles for k in range(3)]
 
 
+def by_sorting(way, *given):
+    """What a process without the compiled loops works out."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(gather, "compiled_for", lambda many: False)
+        return way(*given)
+
+
+def sorted_edges_of(triangles, vertices):
+    return by_sorting(gather.edges_of, triangles, vertices)
+
+
+def assert_same(found, expected):
+    for one, other in zip(found, expected, strict=True):
+        assert one.shape == other.shape
+        assert np.array_equal(one, other)
+
+
 @pytest.mark.parametrize("seed", SEEDS)
 def test_edges_are_those_that_a_set_of_pairs_holds(seed):
     triangles = soup(seed)
     edges, edge_of_half, counts = edges_of(triangles, 30)
+    assert_same(sorted_edges_of(triangles, 30), (edges, edge_of_half, counts))
     every = [tuple(sorted(h)) for h in half_edges(triangles)]
     expected = Counter(every)
     assert [tuple(e) for e in edges.tolist()] == sorted(expected)
@@ -48,6 +67,7 @@ def test_edges_are_those_that_a_set_of_pairs_holds(seed):
 def test_edges_of_nothing_are_none():
     edges, of_half, counts = edges_of(np.zeros((0, 3), dtype=np.int64), 4)
     assert (edges.shape, of_half.shape, counts.shape) == ((0, 2), (0,), (0,))
+    assert_same(sorted_edges_of(np.zeros((0, 3), dtype=np.int64), 4), (edges, of_half, counts))
 
 
 @pytest.mark.parametrize("seed", SEEDS)
@@ -55,6 +75,7 @@ def test_half_edges_in_twos_are_of_edges_with_exactly_two(seed):
     triangles = soup(seed)
     edges, edge_of_half, counts = edges_of(triangles, 30)
     found = manifold_edge_pairs(edge_of_half, counts)
+    assert np.array_equal(by_sorting(gather.manifold_edge_pairs, edge_of_half, counts), found)
     by_edge = {}
     for half, edge in enumerate(edge_of_half.tolist()):
         by_edge.setdefault(edge, []).append(half)

@@ -11,32 +11,8 @@ from hypothesis import settings
 
 from noble_clay.core.evaluate.evaluator import Evaluator
 from tests.building import join, part, piece
+from tests.drawn import Drawn
 from tests.examples import LONG
-
-FORMS = [
-    {"kind": "box", "size": [7, 5, 9]},
-    {"kind": "sphere", "radius": 5, "facets": 20},
-    {"kind": "cylinder", "radius": 4, "height": 9, "facets": 20},
-    {"kind": "torus", "ring_radius": 5, "tube_radius": 2, "facets": 20, "tube_facets": 10},
-    {"kind": "star", "points": 5, "radius": 7, "inner_radius": 3, "height": 6},
-    {"kind": "tube", "radius": 6, "wall": 2, "height": 5, "facets": 20},
-]
-
-
-class Drawn:
-    """A form at a random place, which enters lists by any op."""
-
-    def __init__(self, chance: random.Random, size: float, away: float) -> None:
-        self.form = chance.choice(FORMS)
-        # Half of them as a maker types them, half as a hand leaves them.
-        exact = chance.random() < 0.5
-        self.at = [round(chance.uniform(-6, 6), 1 if exact else 6) * size + away for _ in range(3)]
-        self.turn = [chance.choice([0, 15, 30, 45, 90]) if exact else chance.uniform(-180, 180) for _ in range(3)]
-        self.size = size
-
-    def part(self, name, op="union"):
-        place = {"position": self.at, "rotation": self.turn, "scale": [self.size] * 3}
-        return {"id": name, "op": op, "primitive": self.form, "place": place}
 
 
 def inspected(*parts):

@@ -14,7 +14,11 @@ from noble_clay.core.handles import Handle
 from noble_clay.core.kernel.booleans import block, boolean
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.mesh import Floats, Mesh
-from noble_clay.core.mesh.tolerances import ROUNDING
+from noble_clay.core.mesh.short_edges import without_short_edges
+from noble_clay.core.mesh.tolerances import CONTACT, ROUNDING
+
+SLACK = 0.02
+"""Of the distance between slices: a corner this near one counts as on it."""
 
 Axis = Annotated[Literal["x", "y", "z"], Field(title="Along", description="the axis of the part it goes along")]
 Side = Annotated[
@@ -103,20 +107,25 @@ def with_vertices(solid: Solid, mesh: Mesh, part_of: NDArray[np.int64], vertices
     return Solid.from_parts(Mesh(vertices, mesh.triangles), part_of, solid.part_names)
 
 
-def sliced(mesh: Mesh, part_of: NDArray[np.int64], axis: int, cuts: Floats) -> tuple[Mesh, NDArray[np.int64]]:
+def sliced(
+    mesh: Mesh, part_of: NDArray[np.int64], axis: int, cuts: Floats, slack: float = ROUNDING
+) -> tuple[Mesh, NDArray[np.int64]]:
     """The same surface with its triangles cut where they cross the planes at `cuts` (k,) along `axis`.
 
-    Also which part every new triangle is of. The mesh stays closed: an edge is cut once for both its triangles.
+    Also which part every new triangle is of. The mesh stays closed: an edge is cut once for both its triangles. slack:
+    mm; a corner this near a plane counts as on it, so that nothing shorter is cut off.
     """
     for at in cuts:
-        mesh, part_of = _sliced_once(mesh, part_of, axis, float(at))
+        mesh, part_of = _sliced_once(mesh, part_of, axis, float(at), slack)
     return mesh, part_of
 
 
-def _sliced_once(mesh: Mesh, part_of: NDArray[np.int64], axis: int, at: float) -> tuple[Mesh, NDArray[np.int64]]:
+def _sliced_once(
+    mesh: Mesh, part_of: NDArray[np.int64], axis: int, at: float, slack: float
+) -> tuple[Mesh, NDArray[np.int64]]:
     vertices, triangles = mesh.vertices, mesh.triangles
     height = vertices[:, axis] - at
-    side = np.where(np.abs(height) < ROUNDING, 0, np.sign(height)).astype(np.int64)
+    side = np.where(np.abs(height) < slack, 0, np.sign(height)).astype(np.int64)
     sides = side[triangles]
     crossing = (sides.min(axis=1) < 0) & (sides.max(axis=1) > 0)
     if not crossing.any():
@@ -165,6 +174,10 @@ def sliced_solid(solid: Solid, axis: int, slices: int, across: int = 1) -> tuple
     bounds = solid.bounds
     for other in range(3):
         low, high = (float(v) for v in bounds[:, other])
-        cuts = np.linspace(low, high, (slices if other == axis else across) + 1)[1:-1]
-        mesh, part_of = sliced(mesh, part_of, other, cuts)
+        number = slices if other == axis else across
+        cuts = np.linspace(low, high, number + 1)[1:-1]
+        mesh, part_of = sliced(mesh, part_of, other, cuts, SLACK * (high - low) / number)
+    shorter = without_short_edges(mesh, CONTACT)
+    if shorter is not None:
+        mesh, part_of = shorter[0], part_of[shorter[1]]
     return mesh, part_of, bounds

@@ -9,7 +9,7 @@ from manifold3d import Manifold
 from pydantic import Field
 
 from noble_clay.core.changes.base import Fineness, ShapeChange, Side, side_direction
-from noble_clay.core.changes.rebuilt import finest, rebuilt
+from noble_clay.core.changes.rebuilt import finest, rebuilt, rebuilt_from_lattice
 from noble_clay.core.errors import MeshError
 from noble_clay.core.field_kinds import MM, Shown
 from noble_clay.core.fields import IsNumber
@@ -67,7 +67,7 @@ def grown(solid: Solid, by: float, open_side: str | None, fineness: float | None
 
     cell = fineness or finest(whole, abs(by) / 3)
     surface = offset_surface(mesh, by, cell)
-    return rebuilt(surface, solid, cell) if len(surface.triangles) else None
+    return rebuilt_from_lattice(surface, solid, cell) if len(surface.triangles) else None
 
 
 def _extended(solid: Solid, out: Floats, wall: float) -> Solid | None:

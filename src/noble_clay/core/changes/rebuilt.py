@@ -8,18 +8,32 @@ from noble_clay.core.mesh.mesh import Mesh
 MOST_CELLS = 160
 """Cells along the longest side of a part, where no fineness is given."""
 
-SMOOTHED = 0.02
-"""How far simplifying may move a surface taken from a lattice, in cells."""
+SMOOTHED = (0.02, 0.005)
+"""How far simplifying may move a surface taken from a lattice, in cells: the first, unless the surface then crosses
+itself.
+"""
 
 
-def rebuilt(mesh: Mesh, before: Solid, cell: float | None = None) -> Solid:
-    """A closed mesh in the place of the solid `before`; simplified where it comes from a lattice of `cell` mm."""
+def rebuilt(mesh: Mesh, before: Solid) -> Solid:
+    """A closed mesh in the place of the solid `before`."""
     from noble_clay.core.field.nearest_parts import nearest_parts
 
-    found = Solid.from_parts(mesh, nearest_parts(before, mesh.corners.mean(axis=1)), before.part_names)
-    if cell is None:
-        return found
-    return Solid(found.manifold.simplify(SMOOTHED * cell), found.labels, found.planes)
+    return Solid.from_parts(mesh, nearest_parts(before, mesh.corners.mean(axis=1)), before.part_names)
+
+
+def rebuilt_from_lattice(mesh: Mesh, before: Solid, cell: float) -> Solid:
+    """The same of one taken from a lattice of `cell` mm, which may have small tangles where two sheets share a cell:
+    drawn apart and simplified.
+    """
+    from noble_clay.core.mesh.crossings import crossing_pairs
+    from noble_clay.core.mesh.untangle import untangled
+
+    found = rebuilt(untangled(mesh)[0], before)
+    for share in SMOOTHED:
+        simpler = Solid(found.manifold.simplify(share * cell), found.labels, found.planes)
+        if len(crossing_pairs(simpler.mesh_only())) == 0:
+            return simpler
+    return found
 
 
 def finest(solid: Solid, wanted: float) -> float:

@@ -25,8 +25,9 @@ class Resurface(ShapeChange):
 
     def made(self, solid: Solid) -> Solid:
         from noble_clay.core.field.even import even_surface
+        from noble_clay.core.mesh.untangle import untangled
 
         mesh = even_surface(solid.mesh_only(), self.resolution)
         if len(mesh.triangles) == 0:
             raise MeshError(f"resolution {self.resolution:g} mm is too coarse: nothing of the part would be left")
-        return rebuilt(mesh, solid)
+        return rebuilt(untangled(mesh)[0], solid)

@@ -9,7 +9,7 @@ from manifold3d import Manifold
 from pydantic import Field
 
 from noble_clay.core.changes.base import Fineness, ShapeChange
-from noble_clay.core.changes.rebuilt import finest, rebuilt
+from noble_clay.core.changes.rebuilt import finest, rebuilt, rebuilt_from_lattice
 from noble_clay.core.errors import MeshError
 from noble_clay.core.fields import IsNumber, Length
 from noble_clay.core.kernel.convex import half_spaces, inset, is_convex
@@ -50,7 +50,7 @@ class Round(ShapeChange):
         found = offset_surface(outer, -self.radius, cell, self_intersecting=True)
         if len(inner.triangles) == 0 or len(found.triangles) == 0:
             raise self._too_large()
-        return rebuilt(found, solid, cell)
+        return rebuilt_from_lattice(found, solid, cell)
 
     def _convex(self, mesh: Mesh) -> Mesh | None:
         """A ball rolled along the solid that lies the radius inside; None when that has too many corners."""

@@ -99,3 +99,27 @@ def boxes_by(shell: Ints, number: int, points: Floats, triangles: Ints) -> tuple
             low[names, axis] = np.minimum.reduceat(np.minimum(np.minimum(a, b), c), starts)
             high[names, axis] = np.maximum.reduceat(np.maximum(np.maximum(a, b), c), starts)
     return low, high
+
+
+def edges_of(triangles: Ints, vertices: int) -> tuple[Ints, Ints, Ints]:
+    """Edges (e, 2) of triangles (m, 3) over so many vertices, the lower vertex first, sorted; for every half edge (3m,)
+    its edge; and how many faces use each edge (e,).
+    """
+    if compiled_for(len(triangles)):
+        from noble_clay.core.mesh import pairing
+
+        return pairing.edges_of(np.ascontiguousarray(triangles), vertices)  # type: ignore[no-any-return]
+    ends = np.column_stack([triangles.reshape(-1), np.roll(triangles, -1, axis=1).reshape(-1)])
+    keys = ends.min(axis=1) * np.int64(max(vertices, 1)) + ends.max(axis=1)
+    found, edge, counts = np.unique(keys, return_inverse=True, return_counts=True)
+    return np.column_stack(np.divmod(found, max(vertices, 1))), edge.reshape(-1), counts
+
+
+def manifold_edge_pairs(edge_of_half: Ints, faces_per_edge: Ints) -> Ints:
+    """(p, 2) the half edges of every edge that has exactly two, by edge, the lower first."""
+    if compiled_for(len(edge_of_half) // 3):
+        from noble_clay.core.mesh import pairing
+
+        return pairing.manifold_edge_pairs(edge_of_half, faces_per_edge)  # type: ignore[no-any-return]
+    order = np.argsort(edge_of_half, kind="stable")
+    return order[(faces_per_edge == 2)[edge_of_half[order]]].reshape(-1, 2)

@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mesh.gather import connected_components
+from noble_clay.core.mesh.gather import connected_components, edges_of, manifold_edge_pairs
 from noble_clay.core.mesh.mesh import Ints, Mesh
 
 
@@ -27,10 +27,7 @@ class Topology:
     @cached_property
     def _edge_of(self) -> tuple[Ints, Ints, Ints]:
         """Undirected edges (e, 2), for every half edge its edge (3m,), and how many faces use each edge (e,)."""
-        from noble_clay.core.mesh.pairing import edges_of
-
-        triangles = np.ascontiguousarray(self.mesh.triangles, dtype=np.int64)
-        return edges_of(triangles, len(self.mesh.vertices))  # type: ignore[no-any-return]
+        return edges_of(np.asarray(self.mesh.triangles, dtype=np.int64), len(self.mesh.vertices))
 
     @property
     def edges(self) -> Ints:
@@ -61,9 +58,7 @@ class Topology:
     @cached_property
     def pairs(self) -> tuple[Ints, NDArray[np.bool_]]:
         """(p, 2) half edges that meet in an edge of exactly two faces, and whether those faces agree (p,)."""
-        from noble_clay.core.mesh.pairing import manifold_edge_pairs
-
-        found: Ints = manifold_edge_pairs(self.edge_of_half, self.faces_per_edge)
+        found = manifold_edge_pairs(self.edge_of_half, self.faces_per_edge)
         start, _ = self._ends
         return found, start[found[:, 0]] != start[found[:, 1]]
 
