@@ -17,6 +17,7 @@ from noble_clay.core.printing.cutting import SIDES
 from noble_clay.core.printing.labels import letter
 from tests.building import box, piece
 from tests.damage import damaged, holed, primitive
+from tests.drawn import drawn_join
 
 SIZE = (40, 30, 50)
 
@@ -121,6 +122,23 @@ def test_a_dovetail_is_wider_at_its_top_and_slides_in(block, capsys):
     inside = foot[np.abs(foot[:, 1]) < 14.9]
     assert np.abs(rail[:, 1]).max() > np.abs(inside[:, 1]).max() + 0.5
     assert np.ptp(rail[:, 0]) == pytest.approx(40), "all the way through, along the longer side"
+
+
+def test_dovetails_along_two_planes_skip_the_parts_that_stand_across_from_each_other(block, capsys):
+    """Of four parts the upper left and the lower right end at the same plane, and share no ground there."""
+    meshes, said = cut(capsys, block, "--at", "z=20", "--at", "x=3", "--peg", "dovetail")
+    assert len(meshes) == 4 and all(p["bodies"] == 1 for p in said["parts"])
+    assert sum(p["pegs"] for p in said["parts"]) == sum(p["sockets"] for p in said["parts"]) > 0
+
+
+@pytest.mark.parametrize("seed", [0, 1])
+def test_a_rail_through_a_piece_at_any_angle_leaves_no_crumbs(seed, tmp_path, capsys):
+    path = tmp_path / "turned.clay.json"
+    path.write_text(piece({**drawn_join(seed), "place": {"scale": [4, 4, 4]}}).text())
+    assert main(["inspect", str(path), "--json"]) == 0
+    low, high = (corner[1] for corner in json.loads(capsys.readouterr().out)["bounds"])
+    _, said = cut(capsys, path, "--at", f"y={(low + high) / 2:.1f}", "--peg", "dovetail")  # each part is inspected
+    assert sum(p["pegs"] for p in said["parts"]) > 0
 
 
 def test_several_planes_and_axes(block, capsys):

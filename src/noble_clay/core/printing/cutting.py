@@ -25,6 +25,7 @@ from noble_clay.core.mesh.affine import inverse
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.mass import normals
 from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.mesh.tolerances import CONTACT
 from noble_clay.core.printing.areas import thickest
 from noble_clay.core.printing.labels import engraved, letter
 
@@ -149,7 +150,8 @@ def cut(
                 if marked is not None:
                     parts[low], parts[high] = marked
                     joints += 1
-    return Cut(parts, fits)
+    # A peg stands in the plane of its cut: rounding leaves crumbs there.
+    return Cut([replace(p, solid=p.solid.without_short_edges(CONTACT)) for p in parts], fits)
 
 
 def _marked(below: CutPart, above: CutPart, plane: Plane, word: str) -> tuple[CutPart, CutPart] | None:
@@ -250,6 +252,8 @@ def _joints(below: Solid, above: Solid, plane: Plane, peg: PegKind, clearance: f
     lower, upper = (s.manifold.transform(plane.upright) for s in (below, above))
     shared = lower.slice(plane.at - TOUCH_MM) ^ upper.slice(plane.at + TOUCH_MM)
     for area in shared.decompose():
+        if area.is_empty():  # two halves that have no ground in common are told as one area of nothing
+            continue
         if peg == "dovetail":
             made = _dovetail(area, plane.at, upper, clearance)
             found += [made] if made is not None else []
