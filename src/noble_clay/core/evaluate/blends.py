@@ -190,7 +190,9 @@ def _forms(part: Part, cell: float, reach: float, sampled: Sampled) -> tuple[Pla
     if part.primitive is not None and not part.changed:
         primitive = part.primitive if even else stretched(part.primitive, tuple(scale))
         known = primitive.form() if primitive is not None else None
-        if known is not None and primitive is not None:
+        if primitive is None:
+            form = part.primitive.form_of_stretched(tuple(scale))
+        elif known is not None:
             if known.error * by <= NEAR_ENOUGH * cell:
                 form = known
             elif primitive.triangle_count() <= MOST_SIDES and is_convex(Solid.from_mesh(primitive.mesh(), "").manifold):

@@ -112,6 +112,25 @@ def limb(bones: Floats, error: float) -> Form:
     return Form(LIMB, np.concatenate([[len(bones)], bones.reshape(-1)]), error)
 
 
+def stretched(form: Form, factors: Sequence[float]) -> Form | None:
+    """A form as much larger along x, y and z, where its kind can tell that: flat faces stay flat, but balls become no
+    balls. None where it cannot.
+    """
+    numbers = form.numbers.copy()
+    scale = np.array(factors)
+    if form.kind == BOX and numbers[3] == 0:
+        numbers[:3] *= scale
+    elif form.kind == EXTRUDED:
+        along, x, y = np.roll(scale, -int(numbers[2]))
+        numbers[1] *= along
+        numbers[3:] = (numbers[3:].reshape(-1, 2) * (x, y)).reshape(-1)
+    elif form.kind == CONVEX:
+        return convex(numbers[1:].reshape(-1, 12)[:, 3:].reshape(-1, 3, 3) * scale)
+    else:
+        return None
+    return Form(form.kind, numbers, form.error)
+
+
 def grid(origin: Floats, cell: float, counts: Any, blocks: Any, coarse: Floats, values: Floats) -> Form:
     """A distance sampled near its surface. counts: (3,) blocks along each axis. blocks: (b,) as `Form` has them;
     coarse: (b,) the distance to where a block is not sampled, never too far from zero.

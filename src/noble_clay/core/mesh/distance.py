@@ -70,10 +70,23 @@ class MeshDistance:
 
     def nearest(self, points: Floats) -> tuple[Floats, NDArray[np.int64]]:
         """(n,) signed distances and (n,) the triangles that are nearest."""
+        distances, triangle, _ = self._to_feet(points)
+        return distances, triangle
+
+    def rising(self, points: Floats) -> tuple[Floats, Floats]:
+        """(n,) signed distances and (n, 3) the way in which each grows fastest, of length 1."""
+        distances, triangle, foot = self._to_feet(points)
+        on_it = np.abs(distances) < ON_SURFACE
+        ways = (points - foot) / np.where(on_it, 1.0, distances)[:, None]
+        ways[on_it] = self._normals.all[0][triangle[on_it]]
+        return distances, ways
+
+    def _to_feet(self, points: Floats) -> tuple[Floats, NDArray[np.int64], Floats]:
+        """As `nearest`, and (n, 3) the nearest points."""
         squared, triangle, foot = nearest_triangles(self.mesh, self._boxes, points)
         if self._self_intersecting:
             inside = winding_numbers(self.mesh.vertices, self.mesh.triangles, points) > 0.5
-            return np.sqrt(squared) * np.where(inside, -1.0, 1.0), np.asarray(triangle, dtype=np.int64)
+            return np.sqrt(squared) * np.where(inside, -1.0, 1.0), np.asarray(triangle, dtype=np.int64), foot
         away = points - foot
         sides = _sides(away, foot, triangle, self.mesh.vertices, self.mesh.triangles, *self._normals.all)
         unsure = np.flatnonzero(self._delicate[triangle])
@@ -82,7 +95,7 @@ class MeshDistance:
 
             inside = igl.winding_number(self.mesh.vertices, self.mesh.triangles, points[unsure]) > 0.5
             sides[unsure] = np.where(inside, -1.0, 1.0)
-        return np.sqrt(squared) * sides, np.asarray(triangle, dtype=np.int64)
+        return np.sqrt(squared) * sides, np.asarray(triangle, dtype=np.int64), foot
 
     def normals(self, points: Floats) -> Floats:
         """(n, 3) the way in which the distance grows fastest at points (n, 3), of length 1."""

@@ -71,6 +71,11 @@ class Primitive(Model):
         """The distance to the true shape in closed form, and how far the mesh is off it; None without one."""
         return None
 
+    def form_of_stretched(self, factors: Factors) -> Form | None:
+        """The distance to it larger by `factors` along x, y, z, where it is no longer of its kind; None without one."""
+        form = self.form()
+        return None if form is None else forms.stretched(form, factors)
+
     def updated(self, **values: Any) -> Primitive:
         """A validated copy with some fields changed."""
         return type(self).model_validate({**self.model_dump(exclude_none=True), **values})

@@ -7,11 +7,12 @@ from typing import Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
+from noble_clay.core.field.forms import Form
 from noble_clay.core.fields import Facets, Length
 from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.primitives.base import Factors, Primitive, Revolved
 from noble_clay.core.primitives.edge import EdgeField, break_corner, check_edge, corner_points
-from noble_clay.core.primitives.stretch_round import stretch_round
+from noble_clay.core.primitives.stretch_round import oval_distance, stretch_round
 
 
 class Cylinder(Revolved):
@@ -46,3 +47,6 @@ class Cylinder(Revolved):
 
     def stretched(self, factors: Factors) -> Primitive | None:
         return stretch_round(self, factors, radii=("radius",), heights=("height",))
+
+    def form_of_stretched(self, factors: Factors) -> Form | None:
+        return None if self.edge is not None else oval_distance([self.radius], self.facets, self.height, factors)

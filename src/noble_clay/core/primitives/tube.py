@@ -7,12 +7,13 @@ from typing import Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
+from noble_clay.core.field.forms import Form
 from noble_clay.core.fields import Facets, Length
 from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.mesh.tolerances import HAIR
 from noble_clay.core.primitives.base import Factors, Primitive, Revolved
 from noble_clay.core.primitives.edge import EdgeField, break_corner, check_edge, corner_points
-from noble_clay.core.primitives.stretch_round import stretch_round
+from noble_clay.core.primitives.stretch_round import oval_distance, stretch_round
 
 
 class Tube(Revolved):
@@ -57,3 +58,8 @@ class Tube(Revolved):
 
     def stretched(self, factors: Factors) -> Primitive | None:
         return stretch_round(self, factors, radii=("radius", "wall"), heights=("height",))
+
+    def form_of_stretched(self, factors: Factors) -> Form | None:
+        if self.edge is not None:
+            return None
+        return oval_distance([self.radius, self.radius - self.wall], self.facets, self.height, factors)
