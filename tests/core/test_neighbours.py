@@ -36,6 +36,18 @@ def test_each_relation(other, expected):
     assert set(marks(piece(BODY, other))) == expected
 
 
+def test_what_fills_a_hole_is_not_told_as_hidden_inside_nor_as_poking_through():
+    inlay, axle = box("b", (0, 0, 10), (6, 6, 20)), part("b", "cylinder", (5, 1, 10), (90, 0, 0), radius=1, height=30)
+    for filling in (inlay, axle):
+        hole = {**filling, "id": "hole", "op": "difference"}
+        assert set(marks(piece(BODY, hole, filling))) == set()
+        told = set(marks(piece(BODY, filling)))
+        assert len(told) == 1
+        assert set(marks(piece(BODY, filling, hole))) == told, "a hole that is cut later takes it away again"
+        elsewhere = box("hole", (-15, 0, 10), (4, 4, 4), op="difference")
+        assert set(marks(piece(BODY, elsewhere, filling))) == told
+
+
 @pytest.mark.parametrize("turn", [(0, 0, 0), (20, 30, 40)])
 def test_the_movement_offered_mends_it_in_turned_joins_too(turn):
     for other in (

@@ -78,6 +78,10 @@ export function PartMesh({
             transparent={ghost || opacity < 1}
             opacity={ghost ? (chosen ? 0.3 : 0.16) : opacity}
             depthWrite={!ghost && opacity === 1}
+            // A kept part's faces lie in the skin's own: a little further back, they do not flicker through it.
+            polygonOffset={ghost}
+            polygonOffsetFactor={1}
+            polygonOffsetUnits={1}
           />
         </Copies>
       )}

@@ -30,13 +30,16 @@ State = Literal["touches", "inside", "pokes_through", "cuts_nothing"]
 
 @dataclass(frozen=True, eq=False)
 class Near:
-    """Two parts of one list whose boxes meet, b after a. frame: (3, 4) from their list's frame to the wheel."""
+    """Two parts of one list whose boxes meet, b after a. frame: (3, 4) from their list's frame to the wheel. filling:
+    whether something between them is cut out where b stands, so that b may fill what a has lost.
+    """
 
     a: Part
     b: Part
     solid_a: Solid
     solid_b: Solid
     frame: Floats
+    filling: bool
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,11 +73,14 @@ class Neighbours:
     def pairs(self, piece: Piece) -> Iterator[Near]:
         """Pairs of parts that one list adds and whose boxes meet, throughout the piece."""
         for parts, frame in _lists(piece.parts, IDENTITY):
-            adding = [p for p in parts if not p.reference and p.op == "union"]
-            solids = [(p, s) for p in adding if not (s := self.evaluator.part_solid(p)).empty]
-            for (a, solid_a), (b, solid_b) in combinations(solids, 2):
+            lines = [p for p in parts if not p.reference]
+            solids = [(i, p, s) for i, p in enumerate(lines) if not (s := self.evaluator.part_solid(p)).empty]
+            cutters = [(i, s) for i, p, s in solids if p.op == "difference"]
+            adding = [line for line in solids if line[1].op == "union"]
+            for (i, a, solid_a), (j, b, solid_b) in combinations(adding, 2):
                 if boxes_meet(solid_a, solid_b):
-                    yield Near(a, b, solid_a, solid_b, frame)
+                    filling = any(i < k < j and boxes_meet(cutter, solid_b) for k, cutter in cutters)
+                    yield Near(a, b, solid_a, solid_b, frame, filling)
 
     def compared(self, near: Near) -> Pair:
         key = self._key(near)
@@ -96,11 +102,11 @@ class Neighbours:
             match pair.meets.relation:
                 case "touching" if pair.meets.along != "face":  # a whole face holds; an edge or a point does not
                     found.append(Mark(near.b.id, "touches", near.a.id, linear @ pair.sink))
-                case "inside":
+                case "inside" if not near.filling:
                     found.append(Mark(near.b.id, "inside", near.a.id, None))
                 case "swallows":
                     found.append(Mark(near.a.id, "inside", near.b.id, None))
-                case "overlapping" if pair.back is not None:
+                case "overlapping" if pair.back is not None and not near.filling:
                     found.append(Mark(near.b.id, "pokes_through", near.a.id, linear @ pair.back))
         return found + self._idle_cutters(piece), complete
 
