@@ -7,10 +7,11 @@ from noble_clay.core.kernel.booleans import boolean
 from noble_clay.core.kernel.coincidence import snap_coincident, were_moved
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.affine import translation
+from noble_clay.core.mesh.contract_edges import contracted
 from noble_clay.core.mesh.flat_overlap import cover_the_same
 from noble_clay.core.mesh.hexahedron import hexahedron
+from noble_clay.core.mesh.long_edges import without_long_edges
 from noble_clay.core.mesh.mesh import Mesh
-from noble_clay.core.mesh.short_edges import without_short_edges
 from noble_clay.core.mesh.tolerances import HAIR
 from noble_clay.core.mesh.topology import Topology
 from noble_clay.core.piece.models import Place
@@ -88,6 +89,20 @@ def test_faces_side_by_side_in_one_plane_are_not_in_contact():
     assert beside.volume == pytest.approx(1000, abs=1e-9)
 
 
+@pytest.mark.parametrize(("aside", "meets"), [(0, True), (99.9, True), (100, False)])
+def test_faces_of_very_many_triangles_are_compared_some_at_a_time(aside, meets):
+    """All pairs at once of 13,000 and 13,000 triangles would take gigabytes."""
+
+    def slab(name, at):
+        fine, _ = without_long_edges(hexahedron((100, 100, 10)), 1.8)
+        return Solid.from_mesh(fine, name).placed(translation(np.array(at, dtype=float))).placed(TURNED)
+
+    below, above = slab("below", (0, 0, 0)), slab("above", (aside, 0.3, 10))
+    assert below.triangles > 26_000
+    _, settled = snap_coincident([below, above])
+    assert (np.abs(settled.vertices - above.vertices).max() > HAIR / 2) == meets
+
+
 def test_what_a_part_was_cut_by_bounds_it_from_the_other_side():
     body, hole = block("body"), block("hole", size=(4, 4, 20))
     planes = boolean("difference", [body, hole]).planes
@@ -105,15 +120,15 @@ def test_short_edges_go_and_the_box_stays():
     fine = Mesh(points, np.vstack([mesh.triangles[1:], split]))
     assert Topology(fine).is_manifold
 
-    found, kept = without_short_edges(fine, 1e-5)
+    found, kept = contracted(fine, 1e-5)
     assert Topology(found).is_manifold
     assert len(found.triangles) == kept.sum() == len(mesh.triangles) + 2
     assert np.array_equal(found.bounds, mesh.bounds)
-    assert without_short_edges(mesh, 1e-5) is None
+    assert contracted(mesh, 1e-5) is None
 
 
 def test_short_edges_stay_where_nothing_would_be_left_without_them_or_no_manifold():
-    assert without_short_edges(hexahedron((1e-6, 1e-6, 1e-6)), 1e-5) is None
+    assert contracted(hexahedron((1e-6, 1e-6, 1e-6)), 1e-5) is None
 
     square = np.array([[-1.0, -1], [1, -1], [1, 1], [-1, 1]])
     rings = [np.column_stack([square * wide, np.full(4, z)]) for wide, z in ((5, 0), (5e-7, 5), (5, 10))]
@@ -124,4 +139,4 @@ def test_short_edges_stay_where_nothing_would_be_left_without_them_or_no_manifol
             walls += [[a, b, b + 4], [a, b + 4, a + 4]]
     waist = Mesh(np.vstack(rings), np.array([[0, 2, 1], [0, 3, 2], *walls, [8, 9, 10], [8, 10, 11]]))
     assert Topology(waist).is_manifold
-    assert without_short_edges(waist, 1e-5) is None
+    assert contracted(waist, 1e-5) is None

@@ -13,8 +13,8 @@ from noble_clay.core.fields import Flag, Length, Model
 from noble_clay.core.handles import Handle
 from noble_clay.core.kernel.booleans import block, boolean
 from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mesh.contract_edges import contracted
 from noble_clay.core.mesh.mesh import Floats, Mesh
-from noble_clay.core.mesh.short_edges import without_short_edges
 from noble_clay.core.mesh.tolerances import CONTACT, ROUNDING
 
 SLACK = 0.02
@@ -177,7 +177,7 @@ def sliced_solid(solid: Solid, axis: int, slices: int, across: int = 1) -> tuple
         number = slices if other == axis else across
         cuts = np.linspace(low, high, number + 1)[1:-1]
         mesh, part_of = sliced(mesh, part_of, other, cuts, SLACK * (high - low) / number)
-    shorter = without_short_edges(mesh, CONTACT)
+    shorter = contracted(mesh, CONTACT)
     if shorter is not None:
         mesh, part_of = shorter[0], part_of[shorter[1]]
     return mesh, part_of, bounds

@@ -124,7 +124,7 @@ class Evaluator:
             snapped = snap_coincident(each)
             placed = boolean("union", snapped)
             if were_moved(each, snapped):
-                placed = placed.without_short_edges(CONTACT)
+                placed = placed.contracted(CONTACT)
             check_size(placed.triangles, part)
         low_x, low_y, low_z, high_x, high_y, high_z = placed.bounds.reshape(-1)
         if max(-low_x, -low_y, -low_z, high_x, high_y, high_z) > MAX_COORDINATE:
@@ -283,7 +283,7 @@ class Evaluator:
                 if plain:
                     self.cache.put(key, found)
             result, at = found, end
-        return result.without_short_edges(CONTACT) if moved else result
+        return result.contracted(CONTACT) if moved else result
 
     def _run(
         self, parts: list[Part], keys: list[str], solids: list[Solid], before: Solid, at: int, end: int, plain: bool

@@ -18,7 +18,7 @@ import numpy as np
 
 from noble_clay.core.kernel.planes import Planes
 from noble_clay.core.kernel.solid import Solid
-from noble_clay.core.kernel.touching import Couples, settle_faces
+from noble_clay.core.kernel.touching import settle_faces
 from noble_clay.core.mesh.close_points import close_pairs
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.tolerances import CONTACT, ROUNDING, SHARE
@@ -38,7 +38,7 @@ def snap_coincident(solids: list[Solid], ops: list[str] | None = None) -> list[S
     sharing = _weld(moved)
     triangles = settle_faces(solids, ops or ["union"] * len(solids), moved, sharing)
     return [
-        _settled(s, old, new, triangles.get(i), bool(sharing))
+        _settled(s, old, new, triangles.get(i), len(sharing) > 0)
         for i, (s, old, new) in enumerate(zip(solids, vertices, moved, strict=True))
     ]
 
@@ -91,10 +91,10 @@ def _group_starts(values: Floats) -> list[int]:
     return starts
 
 
-def _weld(moved: list[Floats]) -> Couples:
+def _weld(moved: list[Floats]) -> Ints:
     """Step 2: one point for vertices of different solids that nearly coincide.
 
-    Returns those that share three points or more, so that faces may coincide, the earlier first.
+    Returns those (n, 2) that share three points or more, so that faces may coincide, the earlier first.
     """
     every = np.concatenate(moved)
     owner = np.repeat(np.arange(len(moved)), [len(m) for m in moved])
@@ -106,7 +106,7 @@ def _weld(moved: list[Floats]) -> Couples:
         every[second] = every[first]
     for i, part in enumerate(np.split(every, np.cumsum([len(m) for m in moved])[:-1])):
         moved[i] = part
-    return {(int(a), int(b)) for a, b in solids[shared >= 3]}
+    return solids[shared >= 3]
 
 
 def were_moved(solids: list[Solid], snapped: list[Solid]) -> bool:

@@ -19,6 +19,9 @@ KEY_DIRECTION = np.array([*DIRECTION, 1.0]) / math.sqrt(2)
 SAME = 1e-7
 """Normals that differ by less are of one face; so do distances to the middle, as a share of the longest."""
 
+MANY = 200_000
+"""Pairs of triangles that are looked at in one go."""
+
 THIN = 1e-3
 """mm. The normal of a triangle that is nowhere higher says little."""
 
@@ -80,30 +83,70 @@ class Faces:
         of = np.repeat(np.arange(len(faces)), sizes)
         return np.arange(len(of)) + (self.starts[faces] - np.cumsum(sizes) + sizes)[of], of
 
-    def upon_each_other(self, points: Floats, middle: Floats) -> Ints:
-        """(n, 2) faces of two owners, the lower owner's first, that cover some of the same ground.
+    def in_one_plane(self, points: Floats, middle: Floats) -> Ints:
+        """(n, 2) faces of two owners, the lower owner's first, in about one plane, whose boxes meet.
 
         points: (j, 3) of all solids, mm. middle: as in `of`.
         """
+        if len(self.owners) == 0:
+            return np.zeros((0, 2), dtype=np.int64)
+        corners = points[self.corners]
+        low = np.minimum.reduceat(corners.min(axis=1), self.starts[:-1]) - CONTACT
+        high = np.maximum.reduceat(corners.max(axis=1), self.starts[:-1]) + CONTACT
         pairs = near_planes(self.normals, np.einsum("ij,ij->i", self.normals, self.points - middle))
-        owners = self.owners[pairs]
-        pairs = np.where((owners[:, 0] < owners[:, 1])[:, None], pairs, pairs[:, ::-1])[owners[:, 0] != owners[:, 1]]
-        pairs = pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
-        one, other, of_pair = self._triangle_pairs(pairs)
-        ours, theirs = points[self.corners[one]], points[self.corners[other]]
-        near = np.all((ours.max(axis=1) >= theirs.min(axis=1)) & (theirs.max(axis=1) >= ours.min(axis=1)), axis=1)
-        ours, theirs, of_pair = ours[near], theirs[near], of_pair[near]
-        covering = cover_the_same(ours, theirs, self.normals[pairs[of_pair, 0]], CONTACT)
-        return pairs[np.unique(of_pair[covering])]
+        a, b = pairs.T
+        near = np.all((low[a] <= high[b]) & (low[b] <= high[a]), axis=1) & (self.owners[a] != self.owners[b])
+        pairs = pairs[near]
+        pairs = np.where((self.owners[pairs[:, 0]] < self.owners[pairs[:, 1]])[:, None], pairs, pairs[:, ::-1])
+        return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
 
-    def _triangle_pairs(self, pairs: Ints) -> tuple[Ints, Ints, Ints]:
-        """Every triangle of the first face of a pair with every one of the second, and of which pair they are."""
+    def covering(self, pairs: Ints, points: Floats) -> Ints:
+        """Those pairs (n, 2) of faces in one plane that cover some of the same ground. points: as in `in_one_plane`."""
+        corners = points[self.corners]
+        number = np.diff(self.starts)[pairs].prod(axis=1)
+        many = number > MANY
+        found = np.zeros(len(pairs), dtype=bool)
+        few = np.flatnonzero(~many)
+        for lot in _lots(number[few]):
+            found[few[lot]] = self._cover(pairs[few[lot]], corners)
+        found[many] = [self._cover_large(one, other, corners) for one, other in pairs[many]]
+        return pairs[found]
+
+    def _cover(self, pairs: Ints, corners: Floats) -> NDArray[np.bool_]:
+        """(n,) whether the faces of each pair cover some of the same ground: every triangle of one with every one of
+        the other. corners: (m, 3, 3) of all triangles.
+        """
         first, second = np.diff(self.starts)[pairs].T
         number = first * second
         of_pair = np.repeat(np.arange(len(pairs)), number)
         within = np.arange(len(of_pair)) - (np.cumsum(number) - number)[of_pair]
-        one = self.starts[pairs[of_pair, 0]] + within // second[of_pair]
-        return one, self.starts[pairs[of_pair, 1]] + within % second[of_pair], of_pair
+        ours = corners[self.starts[pairs[of_pair, 0]] + within // second[of_pair]]
+        theirs = corners[self.starts[pairs[of_pair, 1]] + within % second[of_pair]]
+        near = _boxes_meet(ours, theirs)
+        covering = cover_the_same(ours[near], theirs[near], self.normals[pairs[of_pair[near], 0]], CONTACT)
+        found = np.zeros(len(pairs), dtype=bool)
+        found[of_pair[near][covering]] = True
+        return found
+
+    def _cover_large(self, one: int, other: int, corners: Floats) -> bool:
+        """The same of two faces of many triangles: each with those that it meets along one axis, some at a time, until
+        any covers.
+        """
+        ours, theirs = (corners[self.starts[face] : self.starts[face + 1]] for face in (one, other))
+        axis = int(np.argmax(np.ptp(ours, axis=(0, 1))))
+        low, high = (theirs[:, :, axis].min(axis=1), theirs[:, :, axis].max(axis=1))
+        theirs = theirs[np.argsort(low)]
+        low, widest = np.sort(low), float((high - low).max())
+        first = np.searchsorted(low, ours[:, :, axis].min(axis=1) - widest)
+        number = np.searchsorted(low, ours[:, :, axis].max(axis=1), side="right") - first
+        for some in _lots(number):
+            i = np.repeat(some, number[some])
+            j = np.arange(len(i)) + np.repeat(first[some] - np.cumsum(number[some]) + number[some], number[some])
+            near = _boxes_meet(ours[i], theirs[j])
+            normals = np.broadcast_to(self.normals[one], (int(near.sum()), 3))
+            if cover_the_same(ours[i[near]], theirs[j[near]], normals, CONTACT).any():
+                return True
+        return False
 
     def with_the_same_corners(self, pairs: Ints, index: Ints) -> NDArray[np.bool_]:
         """(n,) whether both faces of a pair have the same corners and as many triangles over them.
@@ -119,6 +162,19 @@ class Faces:
         for one, other in (named, named[::-1]):
             found[other[~np.isin(other, one)] // len(index)] = False
         return found
+
+
+def _lots(number: Ints) -> list[Ints]:
+    """Which things to take together, in order, of which each makes so many pairs (n,): a lot has about `MANY`."""
+    return np.split(np.arange(len(number)), np.flatnonzero(np.diff(np.cumsum(number) // MANY)) + 1)
+
+
+def _boxes_meet(ours: Floats, theirs: Floats) -> NDArray[np.bool_]:
+    """(n,) of pairs of triangles (n, 3, 3)."""
+    found: NDArray[np.bool_] = np.all(
+        (ours.max(axis=1) >= theirs.min(axis=1)) & (theirs.max(axis=1) >= ours.min(axis=1)), axis=1
+    )
+    return found
 
 
 def _faces(patch: Patch, middle: Floats) -> Faces:

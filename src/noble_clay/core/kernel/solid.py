@@ -12,9 +12,9 @@ from numpy.typing import NDArray
 from noble_clay.core.kernel.plain import mesh_of, mesh_read
 from noble_clay.core.kernel.planes import Planes, planes_of
 from noble_clay.core.kernel.surface import Surface
+from noble_clay.core.mesh.contract_edges import contracted
 from noble_clay.core.mesh.mass import is_film, shell_volumes, signed_volumes, volume
 from noble_clay.core.mesh.mesh import Floats, Mesh
-from noble_clay.core.mesh.short_edges import without_short_edges
 from noble_clay.core.mesh.topology import Topology, vertex_shells
 
 BYTES_PER_TRIANGLE = 200
@@ -154,12 +154,12 @@ class Solid:
         kept = ~is_film(volumes, areas, thickness)[shell]
         return self if kept.all() else Solid.unread(mesh.keep(kept), part_of[kept], names, self.planes)
 
-    def without_short_edges(self, length: float) -> Solid:
+    def contracted(self, length: float) -> Solid:
         """With the ends of edges shorter than `length` mm made one, where it stays a manifold without them."""
         if self.empty:
             return self
         mesh, part_of, names = self.mesh_with_parts()
-        shorter = without_short_edges(mesh, length)
+        shorter = contracted(mesh, length)
         if shorter is None:
             return self
         found, kept = shorter

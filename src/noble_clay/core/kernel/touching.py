@@ -25,27 +25,28 @@ from noble_clay.core.mesh.topology import Topology
 NEARLY_ONE = 1e-2
 """Directions less than about 11° apart (this, of how far they differ squared) are one, to a corner that goes along."""
 
-Couples = set[tuple[int, int]]
 Flags = NDArray[np.bool_]
 
 
-def settle_faces(solids: list[Solid], ops: list[str], moved: list[Floats], sharing: Couples) -> dict[int, Ints]:
+def settle_faces(solids: list[Solid], ops: list[str], moved: list[Floats], sharing: Ints) -> dict[int, Ints]:
     """Moves `moved`, the vertices of each solid, by hardly more than `CONTACT`; or returns the triangles of solids that
     need others for their faces to agree with a neighbour's, by their numbers.
 
-    ops: how each enters. sharing: solids that have some points in common, the earlier first.
+    ops: how each enters. sharing: (n, 2) solids that have some points in common, the earlier first.
     """
-    couples = sharing | _in_one_plane([Planes.none() if s.empty else s.planes for s in solids])
-    if not couples:
+    planes = _in_one_plane([Planes.none() if s.empty else s.planes for s in solids])
+    couples = np.unique(np.concatenate([sharing, planes]), axis=0)
+    if len(couples) == 0:
         return {}
     patches, middle = _where_they_meet(solids, moved, couples)
     faces = Faces.of(patches, middle)
     every = np.concatenate(moved)
-    pairs = faces.upon_each_other(every, middle)
-    pairs = pairs[np.array([(int(a), int(b)) in couples for a, b in faces.owners[pairs]], dtype=bool)]
+    pairs = faces.in_one_plane(every, middle)
+    code = np.array([len(solids), 1])
+    pairs = pairs[np.isin(faces.owners[pairs] @ code, couples @ code)]
     cutter = np.array([op == "difference" and i > 0 for i, op in enumerate(ops)])
     way = _ways(faces, pairs, np.array([op == "union" for op in ops]), cutter)
-    touching = pairs[way != 0]
+    touching = faces.covering(pairs[way != 0], every)
     if len(touching) == 0:
         return {}
     index, _ = equal_corners(every)
@@ -53,43 +54,49 @@ def settle_faces(solids: list[Solid], ops: list[str], moved: list[Floats], shari
     # All or none: what goes past one neighbour agrees with no other any more.
     if agree.all():
         return _made_alike(faces, touching, index, {p.owner: p for p in patches})
+    # What lies upon another without going past it stays in its plane, where its solid moves at all.
+    going = np.isin(faces.owners[pairs[:, 1]], faces.owners[touching[:, 1]])
+    beside = faces.covering(pairs[(way == 0) & going], every)
+    pairs = np.concatenate([touching, beside])
+    way = _ways(faces, pairs, np.array([op == "union" for op in ops]), cutter)
     every += _moves(faces, pairs, way, len(every))
     moved[:] = np.split(every, np.cumsum([len(m) for m in moved])[:-1])
     return {}
 
 
-def _in_one_plane(planes: list[Planes]) -> Couples:
-    """Solids with large flat faces in about one plane and near each other, the earlier first."""
+def _in_one_plane(planes: list[Planes]) -> Ints:
+    """(k, 2) solids with large flat faces in about one plane and near each other, the earlier first."""
     every = Planes.together(planes)
     owners = np.repeat(np.arange(len(planes)), [len(p.reaches) for p in planes])
     if len(owners) < 2 or owners[0] == owners[-1]:
-        return set()
+        return np.zeros((0, 2), dtype=np.int64)
     slanted = np.flatnonzero(np.abs(every.normals).max(axis=1) <= 1 - SHARE)
     pairs = slanted[near_planes(every.normals[slanted], every.offsets[slanted])]
     pairs = pairs[owners[pairs[:, 0]] != owners[pairs[:, 1]]]
     between = np.linalg.norm(every.middles[pairs[:, 0]] - every.middles[pairs[:, 1]], axis=1)
     pairs = pairs[between <= every.reaches[pairs].sum(axis=1) + CONTACT]
-    return {(int(a), int(b)) for a, b in np.sort(owners[pairs], axis=1)}
+    return np.sort(owners[pairs], axis=1)
 
 
-def _where_they_meet(solids: list[Solid], moved: list[Floats], couples: Couples) -> tuple[list[Patch], Floats]:
+def _where_they_meet(solids: list[Solid], moved: list[Floats], couples: Ints) -> tuple[list[Patch], Floats]:
     """Of each solid in a couple the triangles that come near one that it is coupled with; and the middle of it all."""
     before = np.cumsum([0, *(len(m) for m in moved)])
-    boxes = {i: np.array([moved[i].min(axis=0), moved[i].max(axis=0)]) for couple in couples for i in couple}
-    rooms: dict[int, Floats] = {}
-    for couple in couples:
-        (low_a, high_a), (low_b, high_b) = (boxes[i] for i in couple)
-        low, high = np.maximum(low_a, low_b) - CONTACT, np.minimum(high_a, high_b) + CONTACT
-        for i in couple:
-            known_low, known_high = rooms.get(i, (low, high))
-            rooms[i] = np.array([np.minimum(known_low, low), np.maximum(known_high, high)])
+    every = np.zeros((len(solids), 2, 3))
+    coupled = np.unique(couples)
+    every[coupled] = [[moved[i].min(axis=0), moved[i].max(axis=0)] for i in coupled]
+    low = every[couples, 0].max(axis=1) - CONTACT
+    high = every[couples, 1].min(axis=1) + CONTACT
+    lows, highs = np.full((len(solids), 3), np.inf), np.full((len(solids), 3), -np.inf)
+    for side in (0, 1):
+        np.minimum.at(lows, couples[:, side], low)
+        np.maximum.at(highs, couples[:, side], high)
     found = []
-    for i, (low, high) in sorted(rooms.items()):
+    for i in coupled.tolist():
         mesh = Mesh(moved[i], solids[i].mesh_only().triangles)
         corners = mesh.corners
-        near = np.all((corners.max(axis=1) >= low) & (corners.min(axis=1) <= high), axis=1)
+        near = np.all((corners.max(axis=1) >= lows[i]) & (corners.min(axis=1) <= highs[i]), axis=1)
         found.append(Patch(i, int(before[i]), mesh, np.flatnonzero(near)))
-    return found, np.mean(list(rooms.values()), axis=(0, 1))
+    return found, (lows[coupled] + highs[coupled]).mean(axis=0) / 2
 
 
 def _ways(faces: Faces, pairs: Ints, added: Flags, cutter: Flags) -> Ints:

@@ -6,8 +6,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from noble_clay.core.mesh.contract_edges import with_edges_contracted
 from noble_clay.core.mesh.mesh import Mesh
-from noble_clay.core.mesh.short_edges import with_ends_made_one
 from noble_clay.core.mesh.topology import Topology
 
 FIRST_REACH = 1e-7
@@ -34,7 +34,7 @@ def drawn_together(mesh: Mesh) -> Mesh:
     lengths = np.linalg.norm(mesh.vertices[beside[:, 0]] - mesh.vertices[beside[:, 1]], axis=1)
     reach = FIRST_REACH * float((high - low).max())
     for _ in range(ROUNDS):
-        found, _ = with_ends_made_one(mesh, beside[lengths < reach])
+        found, _ = with_edges_contracted(mesh, beside[lengths < reach])
         if Topology(found).is_manifold and len(crossing_pairs(found)) == 0:
             return found
         reach *= 2

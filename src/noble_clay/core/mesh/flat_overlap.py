@@ -8,9 +8,6 @@ from numpy.typing import NDArray
 from noble_clay.core.mesh.mesh import Floats
 from noble_clay.core.mesh.tolerances import SOME
 
-AT_ONCE = 100_000
-"""Pairs of triangles that are looked at in one go."""
-
 
 def cover_the_same(ours: Floats, theirs: Floats, normals: Floats, depth: float) -> NDArray[np.bool_]:
     """(n,) whether two triangles in a plane share ground deeper than `depth` mm; an edge or a corner that they have in
@@ -18,14 +15,6 @@ def cover_the_same(ours: Floats, theirs: Floats, normals: Floats, depth: float) 
 
     ours, theirs: (n, 3, 3), mm. normals: (n, 3), unit, of the plane of each pair.
     """
-    found = np.empty(len(ours), dtype=bool)
-    for at in range(0, len(ours), AT_ONCE):
-        some = slice(at, at + AT_ONCE)
-        found[some] = _cover(ours[some], theirs[some], normals[some], depth)
-    return found
-
-
-def _cover(ours: Floats, theirs: Floats, normals: Floats, depth: float) -> NDArray[np.bool_]:
     found = np.ones(len(ours), dtype=bool)
     for triangles in (ours, theirs):
         for corner in range(3):

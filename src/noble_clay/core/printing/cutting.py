@@ -151,7 +151,7 @@ def cut(
                     parts[low], parts[high] = marked
                     joints += 1
     # A peg stands in the plane of its cut: rounding leaves crumbs there.
-    return Cut([replace(p, solid=p.solid.without_short_edges(CONTACT)) for p in parts], fits)
+    return Cut([replace(p, solid=p.solid.contracted(CONTACT)) for p in parts], fits)
 
 
 def _marked(below: CutPart, above: CutPart, plane: Plane, word: str) -> tuple[CutPart, CutPart] | None:

@@ -10,7 +10,7 @@ from noble_clay.core.mesh.mesh import Ints, Mesh
 from noble_clay.core.mesh.topology import Topology
 
 
-def without_short_edges(mesh: Mesh, length: float) -> tuple[Mesh, NDArray[np.bool_]] | None:
+def contracted(mesh: Mesh, length: float) -> tuple[Mesh, NDArray[np.bool_]] | None:
     """A closed mesh with the ends of edges shorter than `length` mm made one, and which of its triangles (m,) are left;
     None where it has no such edges, or nothing would be left without them, or no manifold.
     """
@@ -18,11 +18,11 @@ def without_short_edges(mesh: Mesh, length: float) -> tuple[Mesh, NDArray[np.boo
     short = np.linalg.norm(mesh.vertices[edges[:, 0]] - mesh.vertices[edges[:, 1]], axis=1) < length
     if not short.any():
         return None
-    found, kept = with_ends_made_one(mesh, edges[short])
+    found, kept = with_edges_contracted(mesh, edges[short])
     return (found, kept) if kept.any() and Topology(found).is_manifold else None
 
 
-def with_ends_made_one(mesh: Mesh, edges: Ints) -> tuple[Mesh, NDArray[np.bool_]]:
+def with_edges_contracted(mesh: Mesh, edges: Ints) -> tuple[Mesh, NDArray[np.bool_]]:
     """The mesh with the ends of some edges (k, 2) made one, and which of its triangles (m,) are left: not those that
     had them, nor two that come to lie back to back. Its box stays the same.
     """
