@@ -100,8 +100,8 @@ class Faces:
         pairs = np.where((self.owners[pairs[:, 0]] < self.owners[pairs[:, 1]])[:, None], pairs, pairs[:, ::-1])
         return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
 
-    def covering(self, pairs: Ints, points: Floats) -> Ints:
-        """Those pairs (n, 2) of faces in one plane that cover some of the same ground. points: as in `in_one_plane`."""
+    def covering(self, pairs: Ints, points: Floats) -> NDArray[np.bool_]:
+        """(n,) which pairs (n, 2) of faces in one plane cover some of the same ground. points: as in `in_one_plane`."""
         corners = points[self.corners]
         number = np.diff(self.starts)[pairs].prod(axis=1)
         many = number > MANY
@@ -110,7 +110,7 @@ class Faces:
         for lot in _lots(number[few]):
             found[few[lot]] = self._cover(pairs[few[lot]], corners)
         found[many] = [self._cover_large(one, other, corners) for one, other in pairs[many]]
-        return pairs[found]
+        return found
 
     def _cover(self, pairs: Ints, corners: Floats) -> NDArray[np.bool_]:
         """(n,) whether the faces of each pair cover some of the same ground: every triangle of one with every one of

@@ -46,7 +46,9 @@ def settle_faces(solids: list[Solid], ops: list[str], moved: list[Floats], shari
     pairs = pairs[np.isin(faces.owners[pairs] @ code, couples @ code)]
     cutter = np.array([op == "difference" and i > 0 for i, op in enumerate(ops)])
     way = _ways(faces, pairs, np.array([op == "union" for op in ops]), cutter)
-    touching = faces.covering(pairs[way != 0], every)
+    kept = way != 0
+    kept[kept] = faces.covering(pairs[kept], every)
+    touching = pairs[kept]
     if len(touching) == 0:
         return {}
     index, _ = equal_corners(every)
@@ -55,10 +57,9 @@ def settle_faces(solids: list[Solid], ops: list[str], moved: list[Floats], shari
     if agree.all():
         return _made_alike(faces, touching, index, {p.owner: p for p in patches})
     # What lies upon another without going past it stays in its plane, where its solid moves at all.
-    going = np.isin(faces.owners[pairs[:, 1]], faces.owners[touching[:, 1]])
-    beside = faces.covering(pairs[(way == 0) & going], every)
-    pairs = np.concatenate([touching, beside])
-    way = _ways(faces, pairs, np.array([op == "union" for op in ops]), cutter)
+    beside = (way == 0) & np.isin(faces.owners[pairs[:, 1]], faces.owners[touching[:, 1]])
+    beside[beside] = faces.covering(pairs[beside], every)
+    pairs, way = pairs[kept | beside], way[kept | beside]
     every += _moves(faces, pairs, way, len(every))
     moved[:] = np.split(every, np.cumsum([len(m) for m in moved])[:-1])
     return {}
