@@ -19,6 +19,11 @@ def choose_profile(long: bool) -> None:
     settings.load_profile("long" if long else "short")
 
 
+def how_many(few: int) -> int:
+    """`few`, and in a long run `LONG` times as many."""
+    return few * LONG if settings.get_current_profile_name() == "long" else few
+
+
 def examples(few: int) -> settings:
     """For a test that tries `few` examples, and in a long run `LONG` times as many."""
-    return settings(max_examples=few * LONG if settings.get_current_profile_name() == "long" else few)
+    return settings(max_examples=how_many(few))

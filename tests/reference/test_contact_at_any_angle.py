@@ -7,20 +7,15 @@ seeds, so that every run looks at the same ones.
 import random
 
 import pytest
-from hypothesis import settings
 
 from noble_clay.core.evaluate.evaluator import Evaluator
 from tests.building import join, part, piece
 from tests.drawn import Drawn
-from tests.examples import LONG
+from tests.examples import how_many
 
 
 def inspected(*parts):
     return Evaluator().evaluate(piece(*parts)).inspection
-
-
-def seeds(few):
-    return range(few * LONG if settings.get_current_profile_name() == "long" else few)
 
 
 def check(inspection, volume, size):
@@ -31,7 +26,7 @@ def check(inspection, volume, size):
 
 @pytest.mark.parametrize(("size", "away"), [(1, 0), (1, 1500), (10, 0)])
 def test_what_fills_a_hole_or_stands_against_a_cut_makes_one_body_with_it(size, away):
-    for seed in seeds(8):
+    for seed in range(how_many(8)):
         chance = random.Random(seed)
         a, b = Drawn(chance, size, away), Drawn(chance, size, away)
         of_a, of_b = inspected(a.part("a")).volume, inspected(b.part("b")).volume

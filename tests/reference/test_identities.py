@@ -11,20 +11,12 @@ from hypothesis import strategies as st
 
 from noble_clay.core.evaluate.evaluator import Evaluator
 from tests.building import box, evaluated, join, part, piece
+from tests.drawn import FORMS
 from tests.examples import examples
 
 at = st.tuples(*[st.floats(-6, 6)] * 3)
 turn = st.tuples(*[st.floats(-180, 180)] * 3)
-shape = st.sampled_from(
-    [
-        {"kind": "box", "size": [7, 5, 9]},
-        {"kind": "sphere", "radius": 5, "facets": 20},
-        {"kind": "cylinder", "radius": 4, "height": 9, "facets": 20},
-        {"kind": "torus", "ring_radius": 5, "tube_radius": 2, "facets": 20, "tube_facets": 10},
-        {"kind": "star", "points": 5, "radius": 7, "inner_radius": 3, "height": 6},
-        {"kind": "tube", "radius": 6, "wall": 2, "height": 5, "facets": 20},
-    ]
-)
+shape = st.sampled_from(FORMS)
 solid = st.tuples(shape, at, turn)
 
 

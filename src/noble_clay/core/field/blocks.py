@@ -23,6 +23,7 @@ from noble_clay.core.field.fold import FAR, STEP, Fold, end_of_step, fold_many, 
 from noble_clay.core.field.marching_cubes import inside_of
 from noble_clay.core.field.memory import Kept, Memory
 from noble_clay.core.field.nodes import Nodes, ends_of
+from noble_clay.core.mesh.gather import spans
 from noble_clay.core.mesh.mesh import Floats, Ints
 
 BLOCK = 4
@@ -93,12 +94,12 @@ class Blocks:
             own = np.flatnonzero(what >= 0)
             before = sum(len(steps) for steps, _, _ in owns)
             self._fill(corners[own], side // BLOCK, -2 - before - np.arange(len(own)))
-            owns.append((what[own], lengths[own], pool[_spans(ends[own], lengths[own])]))
+            owns.append((what[own], lengths[own], pool[spans(ends[own], lengths[own])]))
             kept = np.flatnonzero(what == LATTICE)
             if len(kept) > MOST_BLOCKS:
                 raise too_fine(cell)
             corners, lengths = corners[kept], lengths[kept]
-            active, starts = pool[_spans(ends[kept], lengths)], np.concatenate([[0], np.cumsum(lengths)])
+            active, starts = pool[spans(ends[kept], lengths)], np.concatenate([[0], np.cumsum(lengths)])
             if side == BLOCK:
                 break
             side //= 2
@@ -110,7 +111,7 @@ class Blocks:
         order = np.lexsort(corners.T[::-1])
         lengths = np.diff(starts)[order]
         self.active, self.starts = (
-            active[_spans(starts[:-1][order], lengths)],
+            active[spans(starts[:-1][order], lengths)],
             np.concatenate([[0], np.cumsum(lengths)]),
         )
         corners = corners[order]
@@ -267,13 +268,6 @@ def too_fine(cell: float) -> MeshError:
         f"a fineness of {cell:.3g} mm takes over {MOST_BLOCKS * BLOCK**3 // 1_000_000} million cells here; "
         "take a coarser one"
     )
-
-
-def _spans(starts: Ints, lengths: Ints) -> Ints:
-    """The indices start, start + 1, … of each start, so many of each."""
-    ends = np.cumsum(lengths)
-    found: Ints = np.repeat(starts - (ends - lengths), lengths) + np.arange(ends[-1] if len(ends) else 0)
-    return found
 
 
 @compiled

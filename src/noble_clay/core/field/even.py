@@ -30,7 +30,7 @@ def even_surface(mesh: Mesh, resolution: float) -> Mesh:
     found = band.surface(distance(band.points))
     if len(found.triangles) == 0:
         return found
-    found, held = sharpened(found, distance.normals(found.vertices), cell, bounds[0] - room)
+    found, held = sharpened(found, distance.rising(found.vertices)[1], cell, bounds[0] - room)
     return drawn_to(found, held, distance)
 
 

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.mesh.close_points import DIRECTION, near_pairs
 from noble_clay.core.mesh.flat_overlap import cover_the_same
+from noble_clay.core.mesh.gather import spans
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, double_normals
 from noble_clay.core.mesh.tolerances import CONTACT, SHARE
 
@@ -24,6 +25,12 @@ MANY = 200_000
 
 THIN = 1e-3
 """mm. The normal of a triangle that is nowhere higher says little."""
+
+
+def are_slanted(normals: Floats) -> NDArray[np.bool_]:
+    """(k,) which of some unit normals (k, 3) are along no axis."""
+    found: NDArray[np.bool_] = np.abs(normals).max(axis=1) <= 1 - SHARE
+    return found
 
 
 def near_planes(normals: Floats, offsets: Floats) -> Ints:
@@ -80,8 +87,7 @@ class Faces:
     def triangles_of(self, faces: Ints) -> tuple[Ints, Ints]:
         """The triangles of each of some faces (n,) in turn, and which of those each is of."""
         sizes = np.diff(self.starts)[faces]
-        of = np.repeat(np.arange(len(faces)), sizes)
-        return np.arange(len(of)) + (self.starts[faces] - np.cumsum(sizes) + sizes)[of], of
+        return spans(self.starts[faces], sizes), np.repeat(np.arange(len(faces)), sizes)
 
     def in_one_plane(self, points: Floats, middle: Floats) -> Ints:
         """(n, 2) faces of two owners, the lower owner's first, in about one plane, whose boxes meet.
@@ -119,7 +125,7 @@ class Faces:
         first, second = np.diff(self.starts)[pairs].T
         number = first * second
         of_pair = np.repeat(np.arange(len(pairs)), number)
-        within = np.arange(len(of_pair)) - (np.cumsum(number) - number)[of_pair]
+        within = spans(np.zeros_like(number), number)
         ours = corners[self.starts[pairs[of_pair, 0]] + within // second[of_pair]]
         theirs = corners[self.starts[pairs[of_pair, 1]] + within % second[of_pair]]
         near = _boxes_meet(ours, theirs)
@@ -140,8 +146,7 @@ class Faces:
         first = np.searchsorted(low, ours[:, :, axis].min(axis=1) - widest)
         number = np.searchsorted(low, ours[:, :, axis].max(axis=1), side="right") - first
         for some in _lots(number):
-            i = np.repeat(some, number[some])
-            j = np.arange(len(i)) + np.repeat(first[some] - np.cumsum(number[some]) + number[some], number[some])
+            i, j = np.repeat(some, number[some]), spans(first[some], number[some])
             near = _boxes_meet(ours[i], theirs[j])
             normals = np.broadcast_to(self.normals[one], (int(near.sum()), 3))
             if cover_the_same(ours[i[near]], theirs[j[near]], normals, CONTACT).any():
@@ -183,7 +188,7 @@ def _faces(patch: Patch, middle: Floats) -> Faces:
     areas = np.linalg.norm(across, axis=1)
     longest = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(axis=1)
     normals = across / np.where(areas > 0, areas, 1.0)[:, None]
-    kept = np.flatnonzero((areas > THIN * longest) & (np.abs(normals).max(axis=1) <= 1 - SHARE))
+    kept = np.flatnonzero((areas > THIN * longest) & are_slanted(normals))
     normals, points = normals[kept], corners[kept, 0] - middle
     offsets = np.einsum("ij,ij->i", normals, points) / max(1.0, float(np.abs(points).max(initial=0.0)))
     rounded = np.rint(np.column_stack([normals, offsets]) / SAME)

@@ -14,12 +14,12 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.kernel.faces import Faces, Patch, near_planes
+from noble_clay.core.kernel.faces import Faces, Patch, are_slanted, near_planes
 from noble_clay.core.kernel.planes import Planes
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.gather import equal_corners
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
-from noble_clay.core.mesh.tolerances import CONTACT, HAIR, SHARE
+from noble_clay.core.mesh.tolerances import CONTACT, HAIR
 from noble_clay.core.mesh.topology import Topology
 
 NEARLY_ONE = 1e-2
@@ -71,7 +71,7 @@ def _in_one_plane(planes: list[Planes]) -> Ints:
     owners = np.repeat(np.arange(len(planes)), [len(p.reaches) for p in planes])
     if len(owners) < 2 or owners[0] == owners[-1]:
         return np.zeros((0, 2), dtype=np.int64)
-    slanted = np.flatnonzero(np.abs(every.normals).max(axis=1) <= 1 - SHARE)
+    slanted = np.flatnonzero(are_slanted(every.normals))
     pairs = slanted[near_planes(every.normals[slanted], every.offsets[slanted])]
     pairs = pairs[owners[pairs[:, 0]] != owners[pairs[:, 1]]]
     between = np.linalg.norm(every.middles[pairs[:, 0]] - every.middles[pairs[:, 1]], axis=1)

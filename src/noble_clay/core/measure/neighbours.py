@@ -30,8 +30,8 @@ State = Literal["touches", "inside", "pokes_through", "cuts_nothing"]
 
 @dataclass(frozen=True, eq=False)
 class Near:
-    """Two parts of one list whose boxes meet, b after a. frame: (3, 4) from their list's frame to the wheel. filling:
-    whether something between them is cut out where b stands, so that b may fill what a has lost.
+    """Two parts of one list whose boxes meet, b after a. frame: (3, 4) from their list's frame to the wheel. places:
+    of both in the list. cutters: that it has, each with its place.
     """
 
     a: Part
@@ -39,7 +39,14 @@ class Near:
     solid_a: Solid
     solid_b: Solid
     frame: Floats
-    filling: bool
+    places: tuple[int, int]
+    cutters: list[tuple[int, Solid]]
+
+    @property
+    def filling(self) -> bool:
+        """Whether something between them is cut out where b stands, so that b may fill what a has lost."""
+        a, b = self.places
+        return any(a < place < b and boxes_meet(cutter, self.solid_b) for place, cutter in self.cutters)
 
 
 @dataclass(frozen=True, eq=False)
@@ -79,8 +86,7 @@ class Neighbours:
             adding = [line for line in solids if line[1].op == "union"]
             for (i, a, solid_a), (j, b, solid_b) in combinations(adding, 2):
                 if boxes_meet(solid_a, solid_b):
-                    filling = any(i < k < j and boxes_meet(cutter, solid_b) for k, cutter in cutters)
-                    yield Near(a, b, solid_a, solid_b, frame, filling)
+                    yield Near(a, b, solid_a, solid_b, frame, (i, j), cutters)
 
     def compared(self, near: Near) -> Pair:
         key = self._key(near)

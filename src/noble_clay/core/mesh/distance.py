@@ -97,16 +97,6 @@ class MeshDistance:
             sides[unsure] = np.where(inside, -1.0, 1.0)
         return np.sqrt(squared) * sides, np.asarray(triangle, dtype=np.int64), foot
 
-    def normals(self, points: Floats) -> Floats:
-        """(n, 3) the way in which the distance grows fastest at points (n, 3), of length 1."""
-        distances, triangle = self.nearest(points)
-        away = (points - self.closest_points(points)) * np.sign(distances)[:, None]
-        length = np.linalg.norm(away, axis=1)
-        on_it = length < ON_SURFACE
-        away[on_it], length[on_it] = self._normals.all[0][triangle[on_it]], 1.0
-        found: Floats = away / length[:, None]
-        return found
-
     def unsigned_distance(self, points: Floats) -> tuple[Floats, NDArray[np.int64]]:
         """(n,) how far points are from the surface, on either side, and (n,) the triangles that are nearest."""
         squared, triangle, _ = self._tree.squared_distance(

@@ -123,3 +123,10 @@ def manifold_edge_pairs(edge_of_half: Ints, faces_per_edge: Ints) -> Ints:
         return pairing.manifold_edge_pairs(edge_of_half, faces_per_edge)  # type: ignore[no-any-return]
     order = np.argsort(edge_of_half, kind="stable")
     return order[(faces_per_edge == 2)[edge_of_half[order]]].reshape(-1, 2)
+
+
+def spans(starts: Ints, lengths: Ints) -> Ints:
+    """The indices start, start + 1, … of each start, so many of each."""
+    ends = np.cumsum(lengths)
+    found: Ints = np.repeat(starts - (ends - lengths), lengths) + np.arange(ends[-1] if len(ends) else 0)
+    return found
