@@ -150,8 +150,9 @@ def cut(
                 if marked is not None:
                     parts[low], parts[high] = marked
                     joints += 1
-    # A peg stands in the plane of its cut: rounding leaves crumbs there.
-    return Cut([replace(p, solid=p.solid.contracted(CONTACT)) for p in parts], fits)
+    if peg == "dovetail":  # a rail's foot lies in the plane of its cut: rounding leaves crumbs there
+        parts = [replace(part, solid=part.solid.contracted(CONTACT)) for part in parts]
+    return Cut(parts, fits)
 
 
 def _marked(below: CutPart, above: CutPart, plane: Plane, word: str) -> tuple[CutPart, CutPart] | None:
