@@ -176,16 +176,20 @@ def points_on(mesh: Mesh) -> Points:
 
 
 def seen_points(mesh: Mesh) -> Points:
-    """Points on a surface that can be seen from outside: from one of its sides some rays meet nothing."""
-    surface = trimesh.Trimesh(mesh.vertices, mesh.triangles, process=False)
+    """Points on a surface that can be seen from outside: from one of its sides some rays meet nothing. Asked of the
+    mesh made 1000 across: the library's rays begin 1e-4 away from their points, whatever the size.
+    """
+    middle, grown = mesh.vertices.mean(axis=0), 1000 / float(np.linalg.norm(np.ptp(mesh.vertices, axis=0)))
+    vertices = (mesh.vertices - middle) * grown
+    surface = trimesh.Trimesh(vertices, mesh.triangles, process=False)
     found, faces = trimesh.sample.sample_surface(surface, 4000, seed=1)
     points, normals = np.asarray(found), np.asarray(surface.face_normals)[faces]
-    off = 1e-5 * float(np.linalg.norm(np.ptp(mesh.vertices, axis=0)))
+    off = 0.01
     shut = [
-        igl.ambient_occlusion(mesh.vertices, mesh.triangles, points + side * off * normals, side * normals, RAYS)
+        igl.ambient_occlusion(vertices, mesh.triangles, points + side * off * normals, side * normals, RAYS)
         for side in (1.0, -1.0)
     ]
-    return points[np.min(shut, axis=0).ravel() < 1 - 2 / RAYS]
+    return points[np.min(shut, axis=0).ravel() < 1 - 2 / RAYS] / grown + middle
 
 
 def share_near(points: Points, target: Mesh, off: float) -> float:

@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 
 from noble_clay.core.mesh.mesh import Mesh
-from noble_clay.core.mesh.rays import first_met
+from noble_clay.core.mesh.rays import first_met, times_around
 from tests.damage import primitive, together
 
 BALL = primitive("sphere", radius=10, facets=32)
@@ -86,3 +86,16 @@ def test_triangles_without_area_and_meshes_without_triangles_are_met_by_nothing(
         met, far = first_met(mesh, np.array([[0.5, 0, -1]]), np.array([[0.0, 0, 1]]), 10)
         assert (met.tolist(), far.tolist()) == ([-1], [np.inf])
     assert first_met(BALL, np.zeros((0, 3)), np.zeros((0, 3)), 1)[0].shape == (0,)
+
+
+def test_how_often_a_closed_surface_goes_around_a_point_is_as_the_winding_number_says():
+    """Balls within each other, one of them turned inward, a box that runs through them; as they are, and far out."""
+    inward = Mesh(BALL.vertices * 0.6, BALL.triangles[:, ::-1])
+    again = primitive("sphere", (2, 0, 0), radius=4, facets=24)
+    mesh = together(BALL, inward, again, primitive("box", (8, 1, 0), size=[9, 7, 5]))
+    points = np.random.default_rng(3).uniform(-14, 14, (4000, 3))
+    for moved in (mesh.vertices, mesh.vertices + [900.0, -40.0, 300.0]):
+        placed, asked = Mesh(moved, mesh.triangles), points + moved[0] - mesh.vertices[0]
+        expected = igl.winding_number(placed.vertices, placed.triangles, asked)
+        np.testing.assert_array_equal(times_around(placed, asked), np.round(expected))
+    assert set(times_around(mesh, points)) >= {0, 1, 2}

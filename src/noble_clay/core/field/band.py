@@ -74,6 +74,14 @@ class Band:
         points = low + np.column_stack([x, y, z]) * cell
         return Band(points, index.reshape(len(corners), len(offsets)).astype(np.int64))
 
+    @property
+    def neighbours(self) -> Ints:
+        """(k, 2) points that are one cell apart, along each axis; those of several blocks several times."""
+        side = BLOCK + 1
+        grid = self.blocks.reshape(-1, side, side, side)
+        ways = [(grid[:, :-1], grid[:, 1:]), (grid[:, :, :-1], grid[:, :, 1:]), (grid[..., :-1], grid[..., 1:])]
+        return np.concatenate([np.column_stack([a.reshape(-1), b.reshape(-1)]) for a, b in ways])
+
     def surface(self, values: Floats) -> Mesh:
         """Where `values` (n,) at the points pass zero, negative inside: closed where they are positive at the edge of
         the band. Marching cubes (Lorensen & Cline 1987), as libigl does it.

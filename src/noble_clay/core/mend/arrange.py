@@ -16,8 +16,12 @@ from numba import njit
 
 from noble_clay.core.mend.facets import cut_triangles
 from noble_clay.core.mesh.box_tree import meeting_boxes
+from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.pairing import edges_of
+
+LEVEL = 1e-4
+"""In slacks: edges so near a plane lie in it. Those over a triangle have been laid into it before."""
 
 
 def arranged(mesh: Mesh, pairs: Ints) -> tuple[Mesh, Ints]:
@@ -27,7 +31,7 @@ def arranged(mesh: Mesh, pairs: Ints) -> tuple[Mesh, Ints]:
     first. Triangles of one plane that overlap cannot be cut by each other: give them different planes before.
     """
     _, edge_of, _ = edges_of(mesh.triangles, len(mesh.vertices))
-    around = _with_neighbours(mesh, np.unique(pairs))
+    around = with_neighbours(mesh, np.unique(pairs))
     candidates = meeting_boxes(mesh, around)
     hits = _Hits.of(mesh, edge_of, candidates)
     lines = hits.lines(mesh, candidates)
@@ -37,7 +41,7 @@ def arranged(mesh: Mesh, pairs: Ints) -> tuple[Mesh, Ints]:
     return _cut_up(points, mesh, edge_of, hits, lines, triples + number + len(hits.points), cut)
 
 
-def _with_neighbours(mesh: Mesh, faces: Ints) -> Ints:
+def with_neighbours(mesh: Mesh, faces: Ints) -> Ints:
     """Some triangles and all that share a vertex with one of them."""
     touched = np.zeros(len(mesh.vertices), dtype=bool)
     touched[mesh.triangles[faces]] = True
@@ -66,7 +70,7 @@ class _Hits:
         half = first[edge]
         start = mesh.triangles.reshape(-1)
         ends = np.sort(np.column_stack([start[half], np.roll(mesh.triangles, -1, axis=1).reshape(-1)[half]]), axis=1)
-        hit, share = _through(mesh.vertices, ends, mesh.triangles[face])
+        hit, share = _through(mesh.vertices, ends, mesh.triangles[face], LEVEL * slack_of(mesh))
         low, high = mesh.vertices[ends[hit, 0]], mesh.vertices[ends[hit, 1]]
         points = low + share[hit, None] * (high - low)
         return _Hits(mesh, edge[hit], face[hit], share[hit], points)
@@ -217,17 +221,25 @@ def volume_sign(points: Any, a: Any, b: Any, c: Any, d: Any) -> Any:
 
 
 @njit(cache=True)  # type: ignore[untyped-decorator]
-def _height(points: Any, a: Any, b: Any, c: Any, p: Any) -> Any:
-    """How far p is off the plane of a triangle, times twice its area."""
+def _heights(points: Any, a: Any, b: Any, c: Any, p: Any, q: Any) -> Any:
+    """How far p and q are off the plane of a triangle; 0 for both of a triangle of no area."""
     ux, uy, uz = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
     vx, vy, vz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
+    nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+    size = np.sqrt(nx * nx + ny * ny + nz * nz)
+    if size == 0.0:
+        return 0.0, 0.0
     x, y, z = points[p, 0] - points[a, 0], points[p, 1] - points[a, 1], points[p, 2] - points[a, 2]
-    return (uy * vz - uz * vy) * x + (uz * vx - ux * vz) * y + (ux * vy - uy * vx) * z
+    first = (nx * x + ny * y + nz * z) / size
+    x, y, z = points[q, 0] - points[a, 0], points[q, 1] - points[a, 1], points[q, 2] - points[a, 2]
+    return first, (nx * x + ny * y + nz * z) / size
 
 
 @njit(cache=True)  # type: ignore[untyped-decorator]
-def _through(points: Any, ends: Any, faces: Any) -> Any:
-    """Whether each edge (k, 2) goes through its triangle (k, 3), and how far along it does."""
+def _through(points: Any, ends: Any, faces: Any, level: Any) -> Any:
+    """Whether each edge (k, 2) goes through its triangle (k, 3), and how far along it does. level: mm; an edge that is
+    no farther off the triangle's plane goes through nothing: only rounding would say that it does.
+    """
     hit = np.zeros(len(ends), dtype=np.bool_)
     share = np.zeros(len(ends))
     for i in range(len(ends)):
@@ -240,9 +252,11 @@ def _through(points: Any, ends: Any, faces: Any) -> Any:
         first = volume_sign(points, p, q, a, b)
         if volume_sign(points, p, q, b, c) != first or volume_sign(points, p, q, c, a) != first:
             continue
-        from_p, from_q = _height(points, a, b, c, p), _height(points, a, b, c, q)
+        from_p, from_q = _heights(points, a, b, c, p, q)
+        if max(abs(from_p), abs(from_q)) <= level:
+            continue
         hit[i] = True
-        share[i] = min(1.0, max(0.0, from_p / (from_p - from_q))) if from_p != from_q else 0.5
+        share[i] = min(1.0, max(0.0, from_p / (from_p - from_q)))
     return hit, share
 
 

@@ -9,17 +9,21 @@ from noble_clay.core.mend.close_holes import close_holes
 from noble_clay.core.mend.orient import orient
 from noble_clay.core.mend.patch_over import patch_over
 from noble_clay.core.mend.resurface import resurface
+from noble_clay.core.mend.seen import Seen
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.untangle import untangle
 from noble_clay.core.mesh.crossings import crossing_pairs
-from noble_clay.core.mesh.mass import volume
+from noble_clay.core.mesh.mass import areas, volume
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.together import together
 from noble_clay.core.mesh.topology import Topology
 
 ROUNDS = 3
-"""Times that what untangling leaves open is closed and untangled again."""
+"""Times that what untangling leaves open is closed and untangled again, as long as less is wrong each time."""
+
+LITTLE = 0.9
+"""A share of a surface, with which little of it is lost."""
 
 
 def mend_shells(mesh: Mesh) -> tuple[Mesh, Done]:
@@ -58,14 +62,27 @@ def _solid(mesh: Mesh) -> tuple[Mesh, bool]:
 
 def _body(mesh: Mesh) -> tuple[Mesh, bool]:
     """The same for a shell turned outward."""
-    now = mesh
+    now, before = mesh, np.inf
     for _ in range(ROUNDS):
         for step in (untangle, separate, close_holes, patch_over, orient):
             now = step(now)[0]
-        if len(now.triangles) and not flawed_shells(now).any():
-            return now, False
+        if len(now.triangles) == 0:
+            break
+        if not flawed_shells(now).any():
+            if _is_whole(now, mesh):
+                return now, False
+            break
+        left = len(crossing_pairs(now)) + len(Topology(now).open_halves)
+        if left >= before:
+            break
+        before = left
     found = resurface(mesh)[0]
     return (found, True) if len(found.triangles) else (now, False)
+
+
+def _is_whole(found: Mesh, mesh: Mesh) -> bool:
+    """Whether a shell that lost much of its surface lost nothing of what can be seen."""
+    return areas(found).sum() > LITTLE * areas(mesh).sum() or Seen.of(mesh).kept_by(found) > LITTLE
 
 
 def _turned(mesh: Mesh) -> Mesh:

@@ -10,13 +10,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.mesh.gather import connected_components
+from noble_clay.core.mesh.half_edges import without_rim
 from noble_clay.core.mesh.mass import areas, normals
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
+from noble_clay.core.mesh.rays import times_around
 from noble_clay.core.mesh.topology import Topology
 from noble_clay.core.mesh.winding import winding_numbers
 
-ASKED = 5
+ASKED = 8
 """Triangles of every patch, its largest, that are asked what lies in front of and behind them."""
+
+UNSURE = 1e-6
+"""What a triangle's word weighs beside others' where the winding number does not go up by about one behind it: another
+lies on it, nearer than the step.
+"""
 
 STEP = 1e-6
 """How far in front and behind, as a share of the mesh's size; less where triangles are small."""
@@ -39,7 +46,13 @@ def sides_of_patches(cut: Mesh, around: Mesh) -> tuple[Ints, Floats, Floats]:
     size = diagonal(around.vertices)
     weight = areas(cut)[asked]
     step = np.minimum(STEP * size, 0.05 * np.sqrt(weight))[:, None] * out
-    before, behind = (winding_numbers(around.vertices, around.triangles, p) for p in (middles + step, middles - step))
+    both = np.concatenate([middles + step, middles - step])
+    if without_rim(around.triangles, len(around.vertices)):
+        times = times_around(around, both).astype(float)
+    else:
+        times = winding_numbers(around.vertices, around.triangles, both)
+    before, behind = np.split(times, 2)
+    weight = np.where(np.abs(behind - before - 1) < 0.5, weight, UNSURE * weight)
     return patch, _medians(before, weight, owner, number), _medians(behind, weight, owner, number)
 
 

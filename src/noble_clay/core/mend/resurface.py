@@ -17,8 +17,10 @@ from noble_clay.core.field.sharp import sharpened
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.distance import MeshDistance
-from noble_clay.core.mesh.half_edges import unpaired
+from noble_clay.core.mesh.gather import connected_components
+from noble_clay.core.mesh.half_edges import unpaired, without_rim
 from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.mesh.rays import times_around
 from noble_clay.core.mesh.winding import winding_numbers
 
 CELLS = 160
@@ -39,17 +41,12 @@ def resurface(mesh: Mesh, resolution: float | None = None) -> tuple[Mesh, Done]:
     cell = resolution or float(np.linalg.norm(bounds[1] - bounds[0])) / CELLS
     distance = MeshDistance(mesh)
 
-    def field(points: Floats) -> Floats:
-        away, _ = distance.unsigned_distance(points)
-        around = winding_numbers(mesh.vertices, mesh.triangles, points)
-        found: Floats = (1 - 2 * np.clip(around, 0, 1)) * away
-        return found
-
     low, high = bounds[0] - 2.5 * cell, bounds[1] + 2.5 * cell
-    band = Band.where([(lambda p: field(p) / STEEP, -cell / 2, cell / 2)], low, high, cell)
+    sampled = _sampled_closed if without_rim(mesh.triangles, len(mesh.vertices)) else _sampled
+    band, values = sampled(mesh, distance, low, high, cell)
     if len(band.points) == 0:
         return Mesh.empty(), Done("resurface", 0)
-    skin = band.surface(field(band.points))
+    skin = band.surface(values)
     if len(skin.triangles) == 0:
         return skin, Done("resurface", 0)
     if unpaired(skin.triangles, len(skin.vertices)).any():
@@ -61,6 +58,35 @@ def resurface(mesh: Mesh, resolution: float | None = None) -> tuple[Mesh, Done]:
         if len(crossing_pairs(found)) == 0:
             return found, done
     return skin, done  # where it is drawn to does not hold a skin of this resolution
+
+
+def _sampled(mesh: Mesh, distance: MeshDistance, low: Floats, high: Floats, cell: float) -> tuple[Band, Floats]:
+    """The points of a lattice about the zeros of the field, and its values there."""
+
+    def field(points: Floats) -> Floats:
+        away, _ = distance.unsigned_distance(points)
+        found: Floats = (1 - 2 * np.clip(winding_numbers(mesh.vertices, mesh.triangles, points), 0, 1)) * away
+        return found
+
+    band = Band.where([(lambda p: field(p) / STEEP, -cell / 2, cell / 2)], low, high, cell)
+    return band, field(band.points)
+
+
+def _sampled_closed(mesh: Mesh, distance: MeshDistance, low: Floats, high: Floats, cell: float) -> tuple[Band, Floats]:
+    """The same of a mesh without open edges: its winding number stays the same in a ball that holds nothing of the
+    surface, and so is asked at one point of all that such balls link.
+    """
+    band = Band.where([(lambda p: distance.unsigned_distance(p)[0], -cell, cell)], low, high, cell)
+    away, _ = distance.unsigned_distance(band.points)
+    beside = band.neighbours
+    clear = away[beside].sum(axis=1) > cell * (1 + 1e-9)
+    number, region = connected_components(len(away), np.ascontiguousarray(beside[clear]))
+    farthest = np.argsort(away)
+    asked = np.zeros(number, dtype=np.int64)
+    asked[region[farthest]] = farthest  # of each region the last that is put there: the farthest
+    around = times_around(mesh, band.points[asked])
+    values: Floats = (1.0 - 2 * np.clip(around, 0, 1))[region] * away
+    return band, values
 
 
 def _normals(skin: Mesh, distance: MeshDistance, cell: float) -> Floats:

@@ -6,6 +6,7 @@ import numpy as np
 
 from noble_clay.core.mend.arrange import arranged
 from noble_clay.core.mend.outer_skin import on_skin
+from noble_clay.core.mend.overlay import overlaid
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.crossings import crossing_pairs
@@ -33,10 +34,12 @@ def untangle(mesh: Mesh) -> tuple[Mesh, Done]:
     for _ in range(ROUNDS):
         if len(pairs) == 0:
             break
-        apart = _pushed_apart(mesh, pairs)
-        cut, _ = arranged(apart, crossing_pairs(apart, 0.0) if apart is not mesh else pairs)
+        flat = overlaid(mesh, pairs)
+        left = pairs if flat is mesh else crossing_pairs(flat)
+        apart = _pushed_apart(flat, left)
+        cut = apart if len(left) == 0 else arranged(apart, left if apart is flat else crossing_pairs(apart, 0.0))[0]
         cut = _snapped(cut, len(apart.vertices), SNAP * slack_of(mesh))
-        found = cut.keep(on_skin(cut, apart))
+        found = cut.keep(on_skin(cut, Mesh(apart.vertices[: len(mesh.vertices)], mesh.triangles)))
         left = crossing_pairs(found)
         if len(left) >= len(pairs):
             break

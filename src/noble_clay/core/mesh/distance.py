@@ -39,14 +39,6 @@ class MeshDistance:
         self._self_intersecting = self_intersecting
 
     @cached_property
-    def _tree(self) -> Any:
-        import igl
-
-        tree = igl.AABB()
-        tree.init(self.mesh.vertices, self.mesh.triangles)
-        return tree
-
-    @cached_property
     def _boxes(self) -> Tree:
         return Tree.of(self.mesh)
 
@@ -99,10 +91,8 @@ class MeshDistance:
 
     def unsigned_distance(self, points: Floats) -> tuple[Floats, NDArray[np.int64]]:
         """(n,) how far points are from the surface, on either side, and (n,) the triangles that are nearest."""
-        squared, triangle, _ = self._tree.squared_distance(
-            self.mesh.vertices, self.mesh.triangles, np.ascontiguousarray(points)
-        )
-        return np.sqrt(squared), np.asarray(triangle, dtype=np.int64)
+        squared, triangle, _ = nearest_triangles(self.mesh, self._boxes, points)
+        return np.sqrt(squared), triangle
 
     def face_normals(self, points: Floats) -> Floats:
         """(n, 3) the unit normals of the triangles that are nearest; zero for one without area."""
@@ -111,10 +101,7 @@ class MeshDistance:
 
     def closest_points(self, points: Floats) -> Floats:
         """(n, 3) the points of the surface that are nearest."""
-        found: Floats = self._tree.squared_distance(
-            self.mesh.vertices, self.mesh.triangles, np.ascontiguousarray(points)
-        )[2]
-        return found
+        return nearest_triangles(self.mesh, self._boxes, points)[2]
 
 
 class _Normals:

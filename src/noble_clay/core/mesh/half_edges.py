@@ -43,3 +43,12 @@ def unpaired(triangles: Ints, vertices: int) -> NDArray[np.bool_]:
     wrong = (times[index.reshape(-1)] != 1) | (opposite(start, end, vertices) < 0)
     found: NDArray[np.bool_] = wrong.reshape(-1, 3).any(axis=1)
     return found
+
+
+def without_rim(triangles: Ints, vertices: int) -> bool:
+    """Whether every edge runs as often one way as the other, so that how often the surface goes around a point is a
+    whole number everywhere.
+    """
+    start, end = triangles.ravel(), np.roll(triangles, -1, axis=1).ravel()
+    _, index = np.unique(edge_codes(start, end, vertices), return_inverse=True)
+    return not np.bincount(index.reshape(-1), weights=np.sign(end - start)).any()
