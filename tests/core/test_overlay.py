@@ -12,7 +12,7 @@ from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.mass import areas, volume
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.topology import Topology
-from tests.damage import primitive, together
+from tests.damage import primitive, together, without
 
 TURNED = Rotation.from_rotvec([0.3, -0.7, 0.4]).as_matrix()
 PLACES = [
@@ -112,3 +112,12 @@ def test_a_closed_tangle_is_resurfaced_to_what_it_goes_around():
     found, _ = resurface(mesh, 0.4)
     assert volume(found) == pytest.approx(2 * ball - lens - 0.4**3 * ball, rel=0.005)
     assert len(crossing_pairs(found)) == 0
+
+
+@pytest.mark.parametrize("holes", [1, 3])
+def test_with_little_holes_it_is_the_same_and_closed(holes):
+    ball = primitive("sphere", radius=10, facets=96)
+    gone = np.random.default_rng(2).choice(len(ball.triangles), holes, replace=False)
+    found, _ = resurface(without(ball, gone), 0.5)
+    assert Topology(found).is_manifold
+    assert volume(found) == pytest.approx(volume(ball), rel=0.005)

@@ -97,7 +97,7 @@ def _heights(mesh: Mesh, one: Ints, other: Ints) -> Floats:
 
 def _over(mesh: Mesh, marks: Ints, off: float) -> NDArray[np.bool_]:
     """(k,) whether edges lie over more of their triangle than a spot. marks: (k, 3) triangles and their edges' ends."""
-    corners = mesh.corners[marks[:, 0]]
+    corners = mesh.vertices[mesh.triangles[marks[:, 0]]]
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     start, way = mesh.vertices[marks[:, 1]], mesh.vertices[marks[:, 2]] - mesh.vertices[marks[:, 1]]
     low, high = np.zeros(len(marks)), np.ones(len(marks))

@@ -8,19 +8,24 @@ from numpy.typing import NDArray
 from noble_clay.core.mend.close_holes import close_holes
 from noble_clay.core.mend.orient import orient
 from noble_clay.core.mend.patch_over import patch_over
-from noble_clay.core.mend.resurface import resurface
+from noble_clay.core.mend.resurface import CELLS, resurface
 from noble_clay.core.mend.seen import Seen
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.untangle import untangle
 from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.mass import areas, volume
-from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.mesh import Mesh, diagonal
 from noble_clay.core.mesh.together import together
 from noble_clay.core.mesh.topology import Topology
 
 ROUNDS = 3
 """Times that what untangling leaves open is closed and untangled again, as long as less is wrong each time."""
+
+FINEST, FEWEST = 480, 24
+"""Cells along the whole mesh's diagonal that a shell of it is rebuilt with at most, but so many along its own at least:
+three times as many as would be taken for the whole.
+"""
 
 LITTLE = 0.9
 """A share of a surface, with which little of it is lost."""
@@ -31,10 +36,10 @@ def mend_shells(mesh: Mesh) -> tuple[Mesh, Done]:
     flawed = flawed_shells(mesh)
     if not flawed.any():
         return mesh, Done("mend_shells", 0)
-    shell = Topology(mesh).shells[1]
+    shell, size = Topology(mesh).shells[1], diagonal(mesh.vertices)
     found, rebuilt = [mesh.keep(~flawed[shell])], 0
     for i in np.flatnonzero(flawed):
-        own, again = _solid(mesh.keep(shell == i))
+        own, again = _solid(mesh.keep(shell == i), size)
         found.append(own)
         rebuilt += again
     return together(found), Done("mend_shells", int(flawed.sum()), {"resurfaced": rebuilt})
@@ -52,15 +57,15 @@ def flawed_shells(mesh: Mesh) -> NDArray[np.bool_]:
     return found
 
 
-def _solid(mesh: Mesh) -> tuple[Mesh, bool]:
-    """One shell as a clean solid, as well as that goes, and whether it was built anew."""
+def _solid(mesh: Mesh, size: float) -> tuple[Mesh, bool]:
+    """One shell as a clean solid, as well as that goes, and whether it was built anew. size: mm, of the whole mesh."""
     if volume(mesh) < 0:
-        found, again = _body(_turned(mesh))
+        found, again = _body(_turned(mesh), size)
         return _turned(found), again
-    return _body(mesh)
+    return _body(mesh, size)
 
 
-def _body(mesh: Mesh) -> tuple[Mesh, bool]:
+def _body(mesh: Mesh, size: float) -> tuple[Mesh, bool]:
     """The same for a shell turned outward."""
     now, before = mesh, np.inf
     for _ in range(ROUNDS):
@@ -76,7 +81,8 @@ def _body(mesh: Mesh) -> tuple[Mesh, bool]:
         if left >= before:
             break
         before = left
-    found = resurface(mesh)[0]
+    own = diagonal(mesh.vertices)
+    found = resurface(mesh, min(max(own / CELLS, size / FINEST), own / FEWEST))[0]
     return (found, True) if len(found.triangles) else (now, False)
 
 

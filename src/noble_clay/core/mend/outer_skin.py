@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.mesh.gather import connected_components
-from noble_clay.core.mesh.half_edges import without_rim
+from noble_clay.core.mesh.half_edges import rim
 from noble_clay.core.mesh.mass import areas, normals
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
 from noble_clay.core.mesh.rays import times_around
@@ -47,7 +47,7 @@ def sides_of_patches(cut: Mesh, around: Mesh) -> tuple[Ints, Floats, Floats]:
     weight = areas(cut)[asked]
     step = np.minimum(STEP * size, 0.05 * np.sqrt(weight))[:, None] * out
     both = np.concatenate([middles + step, middles - step])
-    if without_rim(around.triangles, len(around.vertices)):
+    if len(rim(around.triangles, len(around.vertices))) == 0:
         times = times_around(around, both).astype(float)
     else:
         times = winding_numbers(around.vertices, around.triangles, both)

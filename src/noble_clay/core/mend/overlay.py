@@ -21,7 +21,7 @@ from noble_clay.core.mend.facets import cut_triangles
 from noble_clay.core.mend.in_plane import sheets_of
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.gather import lowest_of_components
-from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, double_normals
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
 BESIDE = 2.0
 """How far off an edge, in cells of the grid, points along it may come to lie."""
@@ -86,8 +86,9 @@ def _laid(mesh: Mesh, own: Ints, marks: Ints, grid: float, first: int) -> _Laid 
     """marks: (e, 2) edges of others to cut them up along. first: the number of the first new point. None where an edge
     cannot be followed on the grid.
     """
-    flat_of, lifted = _plane_of(mesh, own)
-    corners = flat_of(mesh.corners[own])
+    solid = mesh.vertices[mesh.triangles[own]]
+    flat_of, lifted = _plane_of(solid)
+    corners = flat_of(solid)
     edges = np.concatenate([*(mesh.triangles[own][:, [k, (k + 1) % 3]] for k in range(3)), marks])
     sides = flat_of(mesh.vertices[edges])
     noded = shapely.unary_union(shapely.multilinestrings(shapely.linestrings(sides)), grid_size=grid)
@@ -107,12 +108,12 @@ def _laid(mesh: Mesh, own: Ints, marks: Ints, grid: float, first: int) -> _Laid 
     return _Laid(own, lifted(nodes.new), triangles, nodes.same, paths)
 
 
-def _plane_of(mesh: Mesh, own: Ints) -> tuple[Any, Any]:
-    """Points (…, 3) as (…, 2) in the plane of the largest of some triangles, and back."""
-    across = double_normals(mesh).T[own]
+def _plane_of(corners: Floats) -> tuple[Any, Any]:
+    """Points (…, 3) as (…, 2) in the plane of the largest of some triangles (k, 3, 3), and back."""
+    across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     sizes = np.linalg.norm(across, axis=1)
     lead = int(np.argmax(sizes))
-    normal, origin = across[lead] / sizes[lead], mesh.corners[own[lead], 0]
+    normal, origin = across[lead] / sizes[lead], corners[lead, 0]
     along = np.cross(normal, np.eye(3)[np.argmin(np.abs(normal))])
     along /= np.linalg.norm(along)
     axes = np.stack([along, np.cross(normal, along)])

@@ -18,13 +18,17 @@ from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.gather import connected_components
-from noble_clay.core.mesh.half_edges import unpaired, without_rim
+from noble_clay.core.mesh.half_edges import rim, unpaired
+from noble_clay.core.mesh.mass import areas
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.mesh.rays import times_around
 from noble_clay.core.mesh.winding import winding_numbers
 
 CELLS = 160
 """Cells along the mesh's diagonal where no resolution is given."""
+
+HOLE = 4.0
+"""Cells: holes no larger than a square of so many a side get a lid first, as it hardly matters which."""
 
 STEEP = 2.0
 """The field grows by at most about this much in a mm: once for the distance, once for the winding number."""
@@ -39,10 +43,10 @@ def resurface(mesh: Mesh, resolution: float | None = None) -> tuple[Mesh, Done]:
     if bounds is None:
         return mesh, Done("resurface", 0)
     cell = resolution or float(np.linalg.norm(bounds[1] - bounds[0])) / CELLS
+    mesh = _little_holes_shut(mesh, HOLE * cell)
     distance = MeshDistance(mesh)
-
     low, high = bounds[0] - 2.5 * cell, bounds[1] + 2.5 * cell
-    sampled = _sampled_closed if without_rim(mesh.triangles, len(mesh.vertices)) else _sampled
+    sampled = _sampled if len(rim(mesh.triangles, len(mesh.vertices))) else _sampled_closed
     band, values = sampled(mesh, distance, low, high, cell)
     if len(band.points) == 0:
         return Mesh.empty(), Done("resurface", 0)
@@ -58,6 +62,27 @@ def resurface(mesh: Mesh, resolution: float | None = None) -> tuple[Mesh, Done]:
         if len(crossing_pairs(found)) == 0:
             return found, done
     return skin, done  # where it is drawn to does not hold a skin of this resolution
+
+
+def _little_holes_shut(mesh: Mesh, most: float) -> Mesh:
+    """The mesh with a fan, from the middle of its rim, over every hole for which that is no larger than a
+    square of `most`, mm, a side.
+    """
+    edges = rim(mesh.triangles, len(mesh.vertices))
+    if len(edges) == 0:
+        return mesh
+    used, ends = np.unique(edges, return_inverse=True)
+    ends = ends.reshape(-1, 2)
+    number, hole = connected_components(len(used), np.ascontiguousarray(ends))
+    places = mesh.vertices[used]
+    low, high = np.full((number, 3), np.inf), np.full((number, 3), -np.inf)
+    np.minimum.at(low, hole, places)
+    np.maximum.at(high, hole, places)
+    of = hole[ends[:, 0]]
+    points = np.concatenate([mesh.vertices, (low + high) / 2])
+    lids = np.column_stack([edges[:, 1], edges[:, 0], len(mesh.vertices) + of])
+    little = np.bincount(of, weights=areas(Mesh(points, lids)), minlength=number) <= most**2
+    return Mesh(points, np.concatenate([mesh.triangles, lids[little[of]]])).compact()
 
 
 def _sampled(mesh: Mesh, distance: MeshDistance, low: Floats, high: Floats, cell: float) -> tuple[Band, Floats]:

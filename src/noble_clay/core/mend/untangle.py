@@ -41,7 +41,7 @@ def untangle(mesh: Mesh) -> tuple[Mesh, Done]:
         cut = _snapped(cut, len(apart.vertices), SNAP * slack_of(mesh))
         found = cut.keep(on_skin(cut, Mesh(apart.vertices[: len(mesh.vertices)], mesh.triangles)))
         left = crossing_pairs(found)
-        if len(left) >= len(pairs):
+        if 2 * len(left) >= len(pairs):  # as little is told of more
             break
         mesh, pairs = found, left
     return mesh, Done("untangle", crossed - len(pairs), {"left": len(pairs)})

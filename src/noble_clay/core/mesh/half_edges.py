@@ -45,10 +45,13 @@ def unpaired(triangles: Ints, vertices: int) -> NDArray[np.bool_]:
     return found
 
 
-def without_rim(triangles: Ints, vertices: int) -> bool:
-    """Whether every edge runs as often one way as the other, so that how often the surface goes around a point is a
-    whole number everywhere.
+def rim(triangles: Ints, vertices: int) -> Ints:
+    """(k, 2) edges that run more often one way than the other, as they do, and as often as that. Without any, how often
+    the surface goes around a point is a whole number everywhere.
     """
     start, end = triangles.ravel(), np.roll(triangles, -1, axis=1).ravel()
-    _, index = np.unique(edge_codes(start, end, vertices), return_inverse=True)
-    return not np.bincount(index.reshape(-1), weights=np.sign(end - start)).any()
+    codes, index = np.unique(edge_codes(start, end, vertices), return_inverse=True)
+    more = np.bincount(index.reshape(-1), weights=np.sign(end - start)).astype(np.int64)
+    low, high = np.divmod(codes, vertices)
+    ways = np.where((more > 0)[:, None], np.column_stack([low, high]), np.column_stack([high, low]))
+    return np.repeat(ways, np.abs(more), axis=0)
