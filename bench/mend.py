@@ -1,4 +1,5 @@
-"""Mending beside the general-purpose repair libraries on PyPI, over real open meshes and solids damaged on purpose.
+"""Mending beside the general-purpose repair libraries on PyPI, over real open meshes, those that show robots, and
+solids damaged on purpose.
 
 python -m bench.mend [--quick]
 
@@ -33,7 +34,7 @@ import trimesh
 from numpy.typing import NDArray
 from tests.damage import DAMAGES, damaged, kinked, primitive, together
 from tools.machine import DATA, ROOT
-from tools.models import ensure_models
+from tools.models import ensure_models, robot_models
 
 from bench.mend_cases import hard_meshes
 from noble_clay.core.formats.read import read_mesh
@@ -82,6 +83,7 @@ def meshes(quick: bool) -> dict[str, Mesh]:
         found[f"{solid}, twice"] = together(
             mesh, Mesh(mesh.vertices + 0.9 * np.ptp(mesh.vertices, axis=0), mesh.triangles)
         )
+    found |= {f"robot, {path.stem}": read_mesh(path.read_bytes(), path.suffix).mesh for path in robot_models()}
     found |= dict(hard_meshes(quick))
     return dict(list(found.items())[::5]) if quick else found
 

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from noble_clay.core.mend.close_holes import close_holes
 from noble_clay.core.mend.orient import orient
 from noble_clay.core.mend.patch_over import patch_over
-from noble_clay.core.mend.resurface import CELLS, resurface
+from noble_clay.core.mend.resurface import CELLS, rebuilt
 from noble_clay.core.mend.seen import Seen
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.step import Done
@@ -82,8 +82,8 @@ def _body(mesh: Mesh, size: float) -> tuple[Mesh, bool]:
             break
         before = left
     own = diagonal(mesh.vertices)
-    found = resurface(mesh, min(max(own / CELLS, size / FINEST), own / FEWEST))[0]
-    return (found, True) if len(found.triangles) else (now, False)
+    found = rebuilt(mesh, min(max(own / CELLS, size / FINEST), own / FEWEST))
+    return (found[0], True) if found and len(found[0].triangles) else (now, False)
 
 
 def _is_whole(found: Mesh, mesh: Mesh) -> bool:

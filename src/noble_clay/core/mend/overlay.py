@@ -39,7 +39,10 @@ def overlaid(mesh: Mesh, pairs: Ints) -> Mesh:
     number = len(mesh.vertices)
     laid: list[_Laid] = []
     for own, marks in sheets_of(mesh, pairs):
-        found = _laid(mesh, own, marks, grid, number)
+        try:
+            found = _laid(mesh, own, marks, grid, number)
+        except shapely.GEOSException:  # as where it runs against its own rounding
+            continue
         if found is not None:
             laid.append(found)
             number += len(found.points)
@@ -50,9 +53,14 @@ def overlaid(mesh: Mesh, pairs: Ints) -> Mesh:
     rest[np.concatenate([one.own for one in laid])] = False
     triangles = np.concatenate([mesh.triangles[rest], *(one.triangles for one in laid)])
     to = _as_one(points, len(mesh.vertices), laid, grid)
-    a, b, c = to[triangles].T
-    kept = np.stack([a, b, c], axis=1)[(a != b) & (b != c) & (c != a)]
-    return Mesh(points, _split(points, kept, _between(points, laid, to)))
+    split = _split(points, _lasting(to[triangles]), _between(points, laid, to))
+    return Mesh(points, _lasting(split))
+
+
+def _lasting(triangles: Ints) -> Ints:
+    """Those that name three points."""
+    a, b, c = triangles.T
+    return triangles[(a != b) & (b != c) & (c != a)]
 
 
 def _as_one(points: Floats, old: int, laid: list[_Laid], grid: float) -> Ints:
@@ -94,7 +102,8 @@ def _laid(mesh: Mesh, own: Ints, marks: Ints, grid: float, first: int) -> _Laid 
     noded = shapely.unary_union(shapely.multilinestrings(shapely.linestrings(sides)), grid_size=grid)
     pieces = shapely.get_parts(shapely.polygonize([noded]))
     vertices = np.unique(edges)
-    ends = shapely.get_coordinates(noded).reshape(-1, 2, 2)
+    along, line = shapely.get_coordinates(shapely.get_parts(noded), return_index=True)
+    ends = np.stack([along[:-1], along[1:]], axis=1)[line[:-1] == line[1:]]
     nodes = _Nodes(vertices, flat_of(mesh.vertices[vertices]), ends.reshape(-1, 2), grid, first)
     paths = _paths(edges, nodes, nodes.at(ends))
     if paths is None:

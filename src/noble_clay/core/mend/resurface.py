@@ -14,18 +14,22 @@ from noble_clay.core.errors import MeshError
 from noble_clay.core.field.band import Band
 from noble_clay.core.field.even import drawn_to
 from noble_clay.core.field.sharp import sharpened
+from noble_clay.core.mend.close_holes import close_holes
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.gather import connected_components
 from noble_clay.core.mesh.half_edges import rim, unpaired
 from noble_clay.core.mesh.mass import areas
-from noble_clay.core.mesh.mesh import Floats, Mesh
+from noble_clay.core.mesh.mesh import Floats, Mesh, diagonal
 from noble_clay.core.mesh.rays import times_around
 from noble_clay.core.mesh.winding import winding_numbers
 
 CELLS = 160
 """Cells along the mesh's diagonal where no resolution is given."""
+
+NEARBY = (1.0, 0.93, 1.09)
+"""Shares of a resolution that are tried after each other: at one it may not close, as the lattice's points lie."""
 
 HOLE = 4.0
 """Cells: holes no larger than a square of so many a side get a lid first, as it hardly matters which."""
@@ -35,17 +39,32 @@ STEEP = 2.0
 
 
 def resurface(mesh: Mesh, resolution: float | None = None) -> tuple[Mesh, Done]:
-    """The skin at a resolution, mm; an empty mesh where the winding number nowhere passes a half.
+    """The skin at a resolution, mm; an empty mesh where the winding number nowhere passes a half. Without a resolution,
+    at one that fits the mesh; as it was where none about that does.
 
-    Raises MeshError when the resolution is too fine.
+    Raises MeshError when the resolution asked for is too fine, or the lattice does not close at it.
     """
-    bounds = mesh.bounds
-    if bounds is None:
+    if mesh.bounds is None:
         return mesh, Done("resurface", 0)
-    cell = resolution or float(np.linalg.norm(bounds[1] - bounds[0])) / CELLS
+    if resolution is not None:
+        return _skin(mesh, resolution)
+    return rebuilt(mesh, diagonal(mesh.vertices) / CELLS) or (mesh, Done("resurface", 0))
+
+
+def rebuilt(mesh: Mesh, cell: float) -> tuple[Mesh, Done] | None:
+    """The skin at about that resolution, mm; None where it closes at none that is near."""
+    for share in NEARBY:
+        try:
+            return _skin(mesh, share * cell)
+        except MeshError:
+            continue
+    return None
+
+
+def _skin(mesh: Mesh, cell: float) -> tuple[Mesh, Done]:
+    low, high = mesh.vertices.min(axis=0) - 2.5 * cell, mesh.vertices.max(axis=0) + 2.5 * cell
     mesh = _little_holes_shut(mesh, HOLE * cell)
     distance = MeshDistance(mesh)
-    low, high = bounds[0] - 2.5 * cell, bounds[1] + 2.5 * cell
     sampled = _sampled if len(rim(mesh.triangles, len(mesh.vertices))) else _sampled_closed
     band, values = sampled(mesh, distance, low, high, cell)
     if len(band.points) == 0:
@@ -53,6 +72,8 @@ def resurface(mesh: Mesh, resolution: float | None = None) -> tuple[Mesh, Done]:
     skin = band.surface(values)
     if len(skin.triangles) == 0:
         return skin, Done("resurface", 0)
+    if unpaired(skin.triangles, len(skin.vertices)).any():  # where rims lie close the field is steeper
+        skin = close_holes(skin)[0]
     if unpaired(skin.triangles, len(skin.vertices)).any():
         raise MeshError(f"resolution {cell:.3g} mm does not close here; take a finer or coarser one")
     done = Done("resurface", len(skin.triangles), {"resolution_mm": cell})
