@@ -7,9 +7,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from noble_clay.core.mend.known_crossings import known_crossings
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh.cross import slack_of
-from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.gather import lowest_of_components
 from noble_clay.core.mesh.mass import normals
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
@@ -39,18 +39,18 @@ def draw_apart(mesh: Mesh) -> tuple[Mesh, Done]:
     Those that face each other are drawn back, each into its own side; those that look the same way, which are the two
     sides of a wall or a gap no wider than a hair at its blunt end, are drawn out.
     """
-    pairs = crossing_pairs(mesh)
+    pairs = known_crossings(mesh)
     hair = HAIR * slack_of(mesh)
     if len(pairs) == 0 or np.mean(_drawn(mesh, pairs, hair)[1]) < SLIGHT:
         return mesh, Done("draw_apart", 0)
     now = _unfolded(mesh, pairs)
-    left = pairs if now is mesh else crossing_pairs(now)
+    left = pairs if now is mesh else known_crossings(now)
     for _ in range(ROUNDS):
         ways, slight = _drawn(now, left, hair)
         if not slight.any() or len(left) > 2 * len(pairs):
             break
         now = Mesh(now.vertices + hair * ways, now.triangles)
-        left = crossing_pairs(now)
+        left = known_crossings(now)
     if 2 * len(left) >= len(pairs) or len(Topology(now).open_halves) > len(Topology(mesh).open_halves):
         return mesh, Done("draw_apart", 0)
     return now, Done("draw_apart", len(pairs) - len(left), {"left": len(left)})

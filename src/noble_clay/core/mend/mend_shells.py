@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.mend.close_holes import close_holes
+from noble_clay.core.mend.known_crossings import known_crossings
 from noble_clay.core.mend.orient import orient
 from noble_clay.core.mend.patch_over import patch_over
 from noble_clay.core.mend.resurface import CELLS, rebuilt
@@ -13,7 +14,6 @@ from noble_clay.core.mend.seen import Seen
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.untangle import untangle
-from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.mass import areas, volume
 from noble_clay.core.mesh.mesh import Mesh, diagonal
 from noble_clay.core.mesh.together import together
@@ -50,7 +50,7 @@ def flawed_shells(mesh: Mesh) -> NDArray[np.bool_]:
     topology = Topology(mesh)
     _, shell = topology.shells
     found = ~topology.closed_shells
-    pairs = crossing_pairs(mesh)
+    pairs = known_crossings(mesh)
     found[shell[pairs[shell[pairs[:, 0]] == shell[pairs[:, 1]]].reshape(-1)]] = True
     halves, agree = topology.pairs
     found[shell[halves[~agree].reshape(-1) // 3]] = True
@@ -77,11 +77,11 @@ def _body(mesh: Mesh, size: float) -> tuple[Mesh, bool]:
             if _is_whole(now, mesh):
                 return now, False
             break
-        left = len(crossing_pairs(now)) + len(Topology(now).open_halves)
+        left = len(known_crossings(now)) + len(Topology(now).open_halves)
         if left >= before:
             break
         before = left
-    own = diagonal(mesh.vertices)
+    own = diagonal(mesh.corners.reshape(-1, 3))
     found = rebuilt(mesh, min(max(own / CELLS, size / FINEST), own / FEWEST))
     return (found[0], True) if found and len(found[0].triangles) else (now, False)
 

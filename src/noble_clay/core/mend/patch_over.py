@@ -6,9 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.mend.close_holes import close_holes
+from noble_clay.core.mend.known_crossings import known_crossings
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.topology import Topology
 
@@ -21,7 +21,7 @@ RINGS = 4
 
 def patch_over(mesh: Mesh) -> tuple[Mesh, Done]:
     """The smallest such hole whose patch leaves the surface closed and fewer pairs that cross; else all as it was."""
-    pairs = crossing_pairs(mesh)
+    pairs = known_crossings(mesh)
     if len(pairs) == 0:
         return mesh, Done("patch_over", 0)
     gone: NDArray[np.bool_] = np.zeros(len(mesh.triangles), dtype=np.bool_)
@@ -32,7 +32,7 @@ def patch_over(mesh: Mesh) -> tuple[Mesh, Done]:
         found = separate(close_holes(mesh.keep(~gone))[0])[0]
         topology = Topology(found)
         closed = len(topology.open_halves) == 0 and not (topology.faces_per_edge > 2).any()
-        left = len(crossing_pairs(found)) if closed else len(pairs)
+        left = len(known_crossings(found)) if closed else len(pairs)
         if left < len(pairs):
             return found, Done("patch_over", len(pairs) - left, {"left": left, "cut_out": int(gone.sum())})
         touched = np.zeros(len(mesh.vertices), dtype=bool)

@@ -15,8 +15,8 @@ from noble_clay.core.field.band import Band
 from noble_clay.core.field.even import drawn_to
 from noble_clay.core.field.sharp import sharpened
 from noble_clay.core.mend.close_holes import close_holes
+from noble_clay.core.mend.known_crossings import known_crossings
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.gather import connected_components
 from noble_clay.core.mesh.half_edges import rim, unpaired
@@ -44,11 +44,11 @@ def resurface(mesh: Mesh, resolution: float | None = None) -> tuple[Mesh, Done]:
 
     Raises MeshError when the resolution asked for is too fine, or the lattice does not close at it.
     """
-    if mesh.bounds is None:
+    if len(mesh.triangles) == 0:
         return mesh, Done("resurface", 0)
     if resolution is not None:
         return _skin(mesh, resolution)
-    return rebuilt(mesh, diagonal(mesh.vertices) / CELLS) or (mesh, Done("resurface", 0))
+    return rebuilt(mesh, diagonal(mesh.corners.reshape(-1, 3)) / CELLS) or (mesh, Done("resurface", 0))
 
 
 def rebuilt(mesh: Mesh, cell: float) -> tuple[Mesh, Done] | None:
@@ -62,7 +62,7 @@ def rebuilt(mesh: Mesh, cell: float) -> tuple[Mesh, Done] | None:
 
 
 def _skin(mesh: Mesh, cell: float) -> tuple[Mesh, Done]:
-    low, high = mesh.vertices.min(axis=0) - 2.5 * cell, mesh.vertices.max(axis=0) + 2.5 * cell
+    low, high = mesh.corners.min(axis=(0, 1)) - 2.5 * cell, mesh.corners.max(axis=(0, 1)) + 2.5 * cell
     mesh = _little_holes_shut(mesh, HOLE * cell)
     distance = MeshDistance(mesh)
     sampled = _sampled if len(rim(mesh.triangles, len(mesh.vertices))) else _sampled_closed
@@ -80,7 +80,7 @@ def _skin(mesh: Mesh, cell: float) -> tuple[Mesh, Done]:
     edged, held = sharpened(skin, _normals(skin, distance, cell), cell, low)
     for plain, on_edges in ((edged, held), (skin, np.zeros(0, dtype=np.int64))):
         found = drawn_to(plain, on_edges, distance, within=cell)
-        if len(crossing_pairs(found)) == 0:
+        if len(known_crossings(found)) == 0:
             return found, done
     return skin, done  # where it is drawn to does not hold a skin of this resolution
 

@@ -6,8 +6,8 @@ import numpy as np
 from manifold3d import Error, Manifold, Mesh64, OpType
 from numpy.typing import NDArray
 
+from noble_clay.core.mend.known_crossings import known_crossings
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.gather import boxes_by, connected_components
 from noble_clay.core.mesh.mass import shell_sums, signed_volumes
 from noble_clay.core.mesh.mesh import Ints, Mesh
@@ -27,7 +27,7 @@ def unite(mesh: Mesh) -> tuple[Mesh, Done]:
     """
     topology = Topology(mesh)
     number, shell = topology.shells
-    pairs = crossing_pairs(mesh) if number > 1 else np.zeros((0, 2), dtype=np.int64)
+    pairs = known_crossings(mesh) if number > 1 else np.zeros((0, 2), dtype=np.int64)
     links = shell[pairs]
     own = links[:, 0] == links[:, 1]
     if own.all():

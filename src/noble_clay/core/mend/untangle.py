@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from noble_clay.core.mend.arrange import arranged
+from noble_clay.core.mend.known_crossings import known_crossings
 from noble_clay.core.mend.outer_skin import on_skin
 from noble_clay.core.mend.overlay import overlaid
 from noble_clay.core.mend.step import Done
@@ -29,18 +30,18 @@ def untangle(mesh: Mesh) -> tuple[Mesh, Done]:
     Triangles that cross nothing and lie on the skin stay as they are. What remains may be open where the mesh was, or
     where rounding went against it.
     """
-    pairs = crossing_pairs(mesh)
+    pairs = known_crossings(mesh)
     crossed = len(pairs)
     for _ in range(ROUNDS):
         if len(pairs) == 0:
             break
         flat = overlaid(mesh, pairs)
-        left = pairs if flat is mesh else crossing_pairs(flat)
+        left = pairs if flat is mesh else known_crossings(flat)
         apart = _pushed_apart(flat, left)
         cut = apart if len(left) == 0 else arranged(apart, left if apart is flat else crossing_pairs(apart, 0.0))[0]
         cut = _snapped(cut, len(apart.vertices), SNAP * slack_of(mesh))
         found = cut.keep(on_skin(cut, Mesh(apart.vertices[: len(mesh.vertices)], mesh.triangles)))
-        left = crossing_pairs(found)
+        left = known_crossings(found)
         if 2 * len(left) >= len(pairs):  # as little is told of more
             break
         mesh, pairs = found, left
