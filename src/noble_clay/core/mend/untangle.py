@@ -7,7 +7,6 @@ import numpy as np
 from noble_clay.core.mend.arrange import arranged
 from noble_clay.core.mend.known_crossings import known_crossings
 from noble_clay.core.mend.outer_skin import on_skin
-from noble_clay.core.mend.overlay import overlaid
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.crossings import crossing_pairs
@@ -35,6 +34,8 @@ def untangle(mesh: Mesh) -> tuple[Mesh, Done]:
     for _ in range(ROUNDS):
         if len(pairs) == 0:
             break
+        from noble_clay.core.mend.overlay import overlaid  # brings shapely: not for what crosses nowhere
+
         flat = overlaid(mesh, pairs)
         left = pairs if flat is mesh else known_crossings(flat)
         apart = _pushed_apart(flat, left)
