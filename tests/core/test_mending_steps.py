@@ -19,6 +19,7 @@ from noble_clay.core.mend.zip_cracks import zip_cracks
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mass import volume
 from noble_clay.core.mesh.mesh import Mesh
 from tests.core.test_mend import SPHERE, solid
 from tests.damage import together, without
@@ -201,6 +202,24 @@ def test_a_tip_that_goes_in_by_a_hair_comes_out_and_one_that_goes_in_further_doe
     found, done = draw_apart(both)
     assert (len(crossing_pairs(found)) == 0) == (done.count > 0) == apart
     assert np.abs(found.vertices - both.vertices).max() <= 8 * slack
+
+
+@pytest.mark.parametrize("over", [2e-5, 8e-5])
+def test_a_needle_folded_over_the_side_of_its_neighbour_gives_that_side_up(over):
+    """A box of 10 mm, a point put a little beyond the diagonal of its top, in the half that is not cut up there."""
+    cube = solid("box", size=[10, 10, 10])
+    half = np.flatnonzero((cube.corners[:, :, 2] > 4.9).all(axis=1))[0]
+    a, b, c = cube.triangles[half]
+    a, b, c = next(t for t in ((a, b, c), (b, c, a), (c, a, b)) if cube.vertices[t[0]] @ cube.vertices[t[1]] < 0)
+    away = (cube.vertices[a] + cube.vertices[b]) / 2 - cube.vertices[c]
+    point = cube.vertices[c] + away + over * away / np.linalg.norm(away)
+    fan = [[a, b, 8], [b, c, 8], [c, a, 8]]
+    folded = Mesh(np.vstack([cube.vertices, point]), np.vstack([np.delete(cube.triangles, half, axis=0), fan]))
+    assert len(crossing_pairs(folded)) > 0
+    found, done = draw_apart(folded)
+    assert done.count > 0 and inspect_mesh(found).manifold
+    np.testing.assert_array_equal(found.vertices, folded.vertices)
+    assert volume(found) == pytest.approx(1000.0, abs=1e-3)
 
 
 def test_what_runs_through_something_is_no_layer():

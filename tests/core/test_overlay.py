@@ -121,3 +121,17 @@ def test_with_little_holes_it_is_the_same_and_closed(holes):
     found, _ = resurface(without(ball, gone), 0.5)
     assert Topology(found).is_manifold
     assert volume(found) == pytest.approx(volume(ball), rel=0.005)
+
+
+def test_a_bundle_of_needles_in_one_plane_is_not_cut_to_dust():
+    """80 needles of 100 mm through one another: two thousand pairs cross; cut up they would be 16,000 pieces."""
+    draw = np.random.default_rng(3)
+    ends = draw.uniform(-1, 1, (80, 3)) * [1, 1, 0]
+    ends[:, 0] -= 50
+    others = draw.uniform(-1, 1, (80, 3)) * [1, 1, 0]
+    others[:, 0] += 50
+    points = np.stack([ends, others, others + [0, 0.5, 0]], axis=1).reshape(-1, 3)
+    bundle = Mesh(points, np.arange(240).reshape(-1, 3))
+    pairs = crossing_pairs(bundle)
+    assert len(pairs) > 1000
+    assert overlaid(bundle, pairs) is bundle

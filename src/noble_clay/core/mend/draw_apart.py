@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.mend.known_crossings import known_crossings
 from noble_clay.core.mend.step import Done
+from noble_clay.core.mend.turn_slivers import turn_slivers
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.gather import lowest_of_components
 from noble_clay.core.mesh.mass import normals
@@ -26,7 +27,9 @@ FLAT = 0.9
 """Cosine: triangles that cross lie on each other where they are no steeper to each other."""
 
 NEEDLE = 1e-5
-"""Of the mesh's diagonal: points no farther apart may become one to take a fold out."""
+"""Of the mesh's diagonal: points no farther apart may become one, and triangles no higher be turned, to take a fold
+out.
+"""
 
 SLIGHT = 0.25
 """The share of the pairs that cross which must be so to within a hair: more others are a tangle."""
@@ -57,13 +60,18 @@ def draw_apart(mesh: Mesh) -> tuple[Mesh, Done]:
 
 
 def _unfolded(mesh: Mesh, pairs: Ints) -> Mesh:
-    """Without needles that are folded over their own edge: points about such a pair that lie all but together become
-    one, unless that would make an edge of more than two triangles, or a pinch.
+    """Without needles that are folded over their own edge: they give their long side up to the triangle beside it, or,
+    where that does not help, points about such a pair that lie all but together become one, unless that would make an
+    edge of more than two triangles, or a pinch.
     """
-    folded = [pair for pair in mesh.triangles[pairs] if len(np.intersect1d(*pair)) > 1]
-    if not folded:
+    both = np.array([len(np.intersect1d(*pair)) > 1 for pair in mesh.triangles[pairs]])
+    if not both.any():
         return mesh
-    around = mesh.triangles[np.isin(mesh.triangles, np.concatenate(folded)).any(axis=1)]
+    turned = turn_slivers(mesh, np.unique(pairs[both]), NEEDLE * diagonal(mesh.vertices))[0]
+    if len(known_crossings(turned)) < len(pairs):
+        return turned
+    folded = mesh.triangles[pairs[both]]
+    around = mesh.triangles[np.isin(mesh.triangles, folded).any(axis=1)]
     edges = np.concatenate([around[:, [0, 1]], around[:, [1, 2]], around[:, [2, 0]]])
     short = np.linalg.norm(mesh.vertices[edges[:, 0]] - mesh.vertices[edges[:, 1]], axis=1)
     short_edges = np.ascontiguousarray(edges[short <= NEEDLE * diagonal(mesh.vertices)])

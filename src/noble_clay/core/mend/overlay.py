@@ -26,6 +26,11 @@ from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 BESIDE = 2.0
 """How far off an edge, in cells of the grid, points along it may come to lie."""
 
+MOST = 4
+"""Triangles for every one that a mesh has, and for every pair that crosses, that laying over may make at most: needles
+that lie along each other cross each other everywhere, and would make a hundred times as many.
+"""
+
 Edge = tuple[int, int]
 
 
@@ -53,8 +58,8 @@ def overlaid(mesh: Mesh, pairs: Ints) -> Mesh:
     rest[np.concatenate([one.own for one in laid])] = False
     triangles = np.concatenate([mesh.triangles[rest], *(one.triangles for one in laid)])
     to = _as_one(points, len(mesh.vertices), laid, grid)
-    split = _split(points, _lasting(to[triangles]), _between(points, laid, to))
-    return Mesh(points, _lasting(split))
+    split = _lasting(_split(points, _lasting(to[triangles]), _between(points, laid, to)))
+    return Mesh(points, split) if len(split) <= MOST * (len(mesh.triangles) + len(pairs)) else mesh
 
 
 def _lasting(triangles: Ints) -> Ints:

@@ -17,11 +17,12 @@ from noble_clay.core.mend.draw_apart import draw_apart
 from noble_clay.core.mend.drop_crumbs import drop_crumbs
 from noble_clay.core.mend.drop_inner import drop_inner
 from noble_clay.core.mend.drop_useless import drop_useless
+from noble_clay.core.mend.known_crossings import known_crossings
 from noble_clay.core.mend.mend_shells import flawed_shells, mend_shells
 from noble_clay.core.mend.moved import Moved
 from noble_clay.core.mend.orient import orient
 from noble_clay.core.mend.patch_over import patch_over
-from noble_clay.core.mend.resurface import resurface
+from noble_clay.core.mend.resurface import CELLS, resurface
 from noble_clay.core.mend.seen import Seen
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.sheets import encloses, of_shells, sheets, thicken, wall_of
@@ -32,7 +33,7 @@ from noble_clay.core.mend.untangle import untangle
 from noble_clay.core.mend.weld import weld
 from noble_clay.core.mend.zip_cracks import zip_cracks
 from noble_clay.core.mesh.inspect import Inspection, inspect_mesh
-from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.mesh import Mesh, diagonal
 from noble_clay.core.mesh.topology import Topology
 from noble_clay.core.mesh.written import as_filed, in_float32, written
 
@@ -239,25 +240,48 @@ def _mended(work: _Work, walls: bool = False) -> bool:
     work.take(separate)
     work.take(orient)
     work.take(mend_shells)
-    work.take(unite)
+    if work.take(unite) and _only_within_bodies(work.mesh):
+        _patched(work)  # hairs that the kernel left where faces met at a hair's angle
     if work.take(draw_apart) and work.take(unite):  # bodies that still met
         work.take(draw_apart)
     if work.take(untangle):  # what could not be united exactly
         work.take(separate)
         work.take(close_holes)
         work.take(drop_crumbs, work.options.crumb_mm3)  # chips of the cutting
-    for _ in range(MOST_PATCHED):
-        if work.take(draw_apart) or not work.take(patch_over):
-            break
+    if work.take(separate, None, 1.0, True):
+        work.take(orient)
+    _patched(work)
     work.take(turn_slivers)
     work.take(orient)
     if not walls and _is_flawed(work.mesh):
-        work.take(resurface)
+        _built_anew(work)
     return True
 
 
-MOST_PATCHED = 3
+MOST_PATCHED = 8
 """Times that the last triangles that cross are patched over: what is patched beside others lets those be."""
+
+
+def _patched(work: _Work) -> None:
+    for _ in range(MOST_PATCHED):
+        if work.take(draw_apart) or not work.take(patch_over):
+            break
+
+
+def _only_within_bodies(mesh: Mesh) -> bool:
+    """Whether what crosses is of one body each time."""
+    one, other = Topology(mesh).shells[1][known_crossings(mesh)].T
+    return bool((one == other).all())
+
+
+def _built_anew(work: _Work) -> None:
+    """The whole resurfaced: with cells half as large where it would lose what can be seen, if it closes at those."""
+    if work.take(resurface, judged=True):
+        return
+    try:
+        work.take(resurface, diagonal(work.mesh.vertices) / (2 * CELLS))
+    except MeshError:
+        work.take(resurface)
 
 
 def _is_flawed(mesh: Mesh) -> bool:

@@ -6,20 +6,24 @@ import numpy as np
 
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh.inspect import collapsed_faces, degenerate_faces
-from noble_clay.core.mesh.mesh import Ints, Mesh
+from noble_clay.core.mesh.mass import areas
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.topology import Topology
 
 ROUNDS = 4
 
 
-def turn_slivers(mesh: Mesh, among: Ints | None = None) -> tuple[Mesh, Done]:
-    """Split the neighbour across the long side at the middle corner: the surface stays where it was.
+def turn_slivers(mesh: Mesh, among: Ints | None = None, height: float = 0.0) -> tuple[Mesh, Done]:
+    """Split the neighbour across the long side at the middle corner: the surface stays where it was, or moves by no
+    more than the height.
 
-    among: triangles (j,) that may be turned; by default all.
+    among: triangles (j,) that may be turned; by default all. height: mm, over their long sides, up to which triangles
+    are slivers; by default those in a line to rounding.
     """
     turned = 0
     for _ in range(ROUNDS):
-        slivers = np.flatnonzero(degenerate_faces(mesh) & ~collapsed_faces(mesh))
+        thin = degenerate_faces(mesh) if height == 0 else _heights(mesh) <= height
+        slivers = np.flatnonzero(thin & ~collapsed_faces(mesh))
         if among is not None:
             slivers = np.intersect1d(slivers, among)
         if len(slivers) == 0:
@@ -29,6 +33,13 @@ def turn_slivers(mesh: Mesh, among: Ints | None = None) -> tuple[Mesh, Done]:
         if count == 0:
             break
     return mesh, Done("turn_slivers", turned)
+
+
+def _heights(mesh: Mesh) -> Floats:
+    """(m,) how high the triangles are over their longest sides, mm."""
+    corners = mesh.corners
+    sides = np.linalg.norm(corners - np.roll(corners, -1, axis=1), axis=2).max(axis=1)
+    return np.divide(2 * areas(mesh), sides, out=np.zeros_like(sides), where=sides > 0)
 
 
 def _turned(mesh: Mesh, slivers: np.ndarray) -> tuple[Mesh, int]:
