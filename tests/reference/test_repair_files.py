@@ -12,7 +12,7 @@ from noble_clay.core.formats.write import mesh_bytes
 from noble_clay.core.mend.plan import mend
 from noble_clay.core.mend.seen import Seen
 from noble_clay.core.mesh.mesh import Mesh
-from noble_clay.core.mesh.winding import winding_numbers
+from noble_clay.core.mesh.winding import Winding
 from tests.damage import DAMAGES, damaged, primitive, together, without
 
 PLACES = {"as it is": (1.0, 0.0), "tiny": (0.003, 0.0), "far out": (1.0, 4000.0), "tiny and off": (0.01, 30.0)}
@@ -59,16 +59,19 @@ def test_what_is_said_of_a_mended_mesh_is_so_of_its_file_wherever_it_is(damage, 
     assert np.mean(off_by < 0.005 * np.linalg.norm(np.ptp(ring.vertices, axis=0))) > 0.95, "its shape is kept"
 
 
-def test_winding_numbers_are_as_right_far_out_as_they_are_near():
-    """Beside `libigl`'s exact sum, which reckons in 64 bits."""
+@pytest.mark.parametrize("opened", [False, True])
+def test_winding_numbers_are_as_right_far_out_as_they_are_near(opened):
+    """Of a ball, and of one without its cap, beside `libigl`'s exact sum, which reckons in 64 bits."""
     ball = primitive("sphere", radius=5, facets=32)
+    if opened:
+        ball = without(ball, ball.corners[:, :, 2].min(axis=1) > 3)
     draw = np.random.default_rng(3)
     way = draw.normal(size=(200, 3))
     points = way / np.linalg.norm(way, axis=1)[:, None] * draw.uniform(0, 8, (200, 1))
     for off in (0.0, 90_000.0):
         vertices = ball.vertices + off
         exact = igl.winding_number(vertices, ball.triangles, points + off)
-        assert winding_numbers(vertices, ball.triangles, points + off) == pytest.approx(exact, abs=0.02)
+        assert Winding(Mesh(vertices, ball.triangles)).numbers(points + off) == pytest.approx(exact, abs=0.02)
 
 
 def opened(mesh, *ways):

@@ -21,7 +21,8 @@ from noble_clay.core.mesh.written import not_cancelled
 HAIR = 4.0
 """How far points are moved in each round, in slacks."""
 
-ROUNDS = 6
+ROUNDS, WORTH = 6, 0.95
+"""Rounds at most, and the share of pairs that one may leave for another to follow."""
 
 FLAT = 0.9
 """Cosine: triangles that cross lie on each other where they are no steeper to each other."""
@@ -52,8 +53,10 @@ def draw_apart(mesh: Mesh) -> tuple[Mesh, Done]:
         ways, slight = _drawn(now, left, hair)
         if not slight.any() or len(left) > 2 * len(pairs):
             break
-        now = Mesh(now.vertices + hair * ways, now.triangles)
+        now, before = Mesh(now.vertices + hair * ways, now.triangles), len(left)
         left = known_crossings(now)
+        if before >= len(left) > WORTH * before:
+            break
     if 2 * len(left) >= len(pairs) or len(Topology(now).open_halves) > len(Topology(mesh).open_halves):
         return mesh, Done("draw_apart", 0)
     return now, Done("draw_apart", len(pairs) - len(left), {"left": len(left)})

@@ -1,18 +1,83 @@
-"""The triangles of a mesh that cross, looked for once: each mending step asks for them of what the last one left."""
+"""The triangles of a mesh that cross, as each mending step asks for them: looked for once, and after a step only among
+what it changed.
+"""
 
 from __future__ import annotations
 
-from weakref import WeakKeyDictionary
+from weakref import WeakKeyDictionary, ref
 
+import numpy as np
+from numpy.typing import NDArray
+
+from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.crossings import crossing_pairs
-from noble_clay.core.mesh.mesh import Ints, Mesh
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+
+MOST_FRESH = 0.5
+"""Of a mesh's triangles, that may be others than those looked at last for only those to be looked for."""
 
 _known: WeakKeyDictionary[Mesh, Ints] = WeakKeyDictionary()
+_last: list[ref[Mesh]] = []
+"""The mesh that was looked at last."""
 
 
 def known_crossings(mesh: Mesh) -> Ints:
     """As `crossing_pairs` of the mesh, which does not change while it is."""
     found = _known.get(mesh)
     if found is None:
-        found = _known[mesh] = crossing_pairs(mesh)
+        before = _last[0]() if _last else None
+        found = None if before is None else _since(mesh, before)
+        found = _known[mesh] = crossing_pairs(mesh) if found is None else found
+    _last[:] = [ref(mesh)]
+    return found
+
+
+def _since(mesh: Mesh, before: Mesh) -> Ints | None:
+    """The same by what is known of another mesh, of which it has most triangles; None where it has not."""
+    if len(before.triangles) == 0 or slack_of(mesh) != slack_of(before):
+        return None
+    now = _same(mesh, before)
+    fresh = np.ones(len(mesh.triangles), dtype=bool)
+    fresh[now[now >= 0]] = False
+    if fresh.mean() > MOST_FRESH:
+        return None
+    pairs = now[_known[before]]
+    pairs = np.sort(np.concatenate([pairs[(pairs >= 0).all(axis=1)], crossing_pairs(mesh, fresh=fresh)]), axis=1)
+    return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
+
+
+def _same(mesh: Mesh, before: Mesh) -> Ints:
+    """(before's m,) the triangle of the mesh on the same places, whatever way it is turned; -1 where there is none, or
+    several, or where its points hang together with others than they did.
+    """
+    spots = [_mixed(m.vertices) for m in (before, mesh)]
+    old, new = (spot[m.triangles] for spot, m in zip(spots, (before, mesh), strict=True))
+    _, code = np.unique(np.concatenate([old.sum(axis=1), new.sum(axis=1)]), return_inverse=True)
+    old_code, new_code = np.split(code.reshape(-1), [len(old)])
+    once = (np.bincount(old_code, minlength=len(code)) == 1) & (np.bincount(new_code, minlength=len(code)) == 1)
+    at = np.full(len(code), -1, dtype=np.int64)
+    at[new_code] = np.arange(len(new))
+    found: Ints = np.where(once[old_code], at[old_code], -1)
+    ours = np.flatnonzero(found >= 0)
+    turn = np.argmax(old[ours][:, :, None] == new[found[ours]][:, None, :], axis=2)
+    one, other = before.triangles[ours], np.take_along_axis(mesh.triangles[found[ours]], turn, axis=1)
+    kept = (before.vertices[one] == mesh.vertices[other]).all(axis=(1, 2))
+    one, other = one[kept], other[kept]
+    found[ours[~kept]] = -1
+    ties = np.unique(one.reshape(-1) * len(mesh.vertices) + other.reshape(-1))
+    parted = np.bincount(ties // len(mesh.vertices), minlength=len(before.vertices)) > 1
+    joined = np.bincount(ties % len(mesh.vertices), minlength=len(mesh.vertices)) > 1
+    found[ours[kept][(parted[one] | joined[other]).any(axis=1)]] = -1
+    return found
+
+
+MIXED = np.array([0x9E3779B97F4A7C15, 0xC2B2AE3D27D4EB4F, 0x165667B19E3779F9], dtype=np.uint64)
+
+
+def _mixed(points: Floats) -> NDArray[np.uint64]:
+    """(n,) a number for each of points (n, 3), which two have only where they are on one spot, or by chance."""
+    bits = (np.ascontiguousarray(points) + 0.0).view(np.uint64)  # -0 is 0
+    found: NDArray[np.uint64] = (bits * MIXED).sum(axis=1)
+    found ^= found >> np.uint64(29)
+    found *= MIXED[1]
     return found

@@ -10,12 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.mesh.gather import connected_components
-from noble_clay.core.mesh.half_edges import rim
 from noble_clay.core.mesh.mass import areas, normals
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
-from noble_clay.core.mesh.rays import times_around
 from noble_clay.core.mesh.topology import Topology
-from noble_clay.core.mesh.winding import winding_numbers
+from noble_clay.core.mesh.winding import Winding
 
 ASKED = 8
 """Triangles of every patch, its largest, that are asked what lies in front of and behind them."""
@@ -47,11 +45,7 @@ def sides_of_patches(cut: Mesh, around: Mesh) -> tuple[Ints, Floats, Floats]:
     weight = areas(cut)[asked]
     step = np.minimum(STEP * size, 0.05 * np.sqrt(weight))[:, None] * out
     both = np.concatenate([middles + step, middles - step])
-    if len(rim(around.triangles, len(around.vertices))) == 0:
-        times = times_around(around, both).astype(float)
-    else:
-        times = winding_numbers(around.vertices, around.triangles, both)
-    before, behind = np.split(times, 2)
+    before, behind = np.split(Winding(around).numbers(both), 2)
     weight = np.where(np.abs(behind - before - 1) < 0.5, weight, UNSURE * weight)
     return patch, _medians(before, weight, owner, number), _medians(behind, weight, owner, number)
 

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import math
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any, Literal
@@ -33,6 +35,7 @@ from noble_clay.core.mend.untangle import untangle
 from noble_clay.core.mend.weld import weld
 from noble_clay.core.mend.zip_cracks import zip_cracks
 from noble_clay.core.mesh.inspect import Inspection, inspect_mesh
+from noble_clay.core.mesh.mass import areas
 from noble_clay.core.mesh.mesh import Mesh, diagonal
 from noble_clay.core.mesh.topology import Topology
 from noble_clay.core.mesh.written import as_filed, in_float32, written
@@ -248,15 +251,27 @@ def _mended(work: _Work, walls: bool = False) -> bool:
         work.take(separate)
         work.take(close_holes)
         work.take(drop_crumbs, work.options.crumb_mm3)  # chips of the cutting
-    if work.take(separate, None, 1.0, True):
-        work.take(orient)
-    _patched(work)
+    _last_flaws_mended(work)
     work.take(turn_slivers)
     work.take(orient)
     if not walls and _is_flawed(work.mesh):
         _built_anew(work)
     return True
 
+
+def _last_flaws_mended(work: _Work) -> None:
+    """Where few edges, rims and crossings are left, each by itself."""
+    for _ in range(MOST_ROUNDS):
+        changed = work.take(separate, None, 1.0, True)
+        changed |= work.take(close_holes)
+        if changed:
+            work.take(orient)
+        _patched(work)
+        if not changed or not _is_flawed(work.mesh):
+            break
+
+
+MOST_ROUNDS = 3
 
 MOST_PATCHED = 8
 """Times that the last triangles that cross are patched over: what is patched beside others lets those be."""
@@ -275,13 +290,22 @@ def _only_within_bodies(mesh: Mesh) -> bool:
 
 
 def _built_anew(work: _Work) -> None:
-    """The whole resurfaced: with cells half as large where it would lose what can be seen, if it closes at those."""
+    """The whole resurfaced: with smaller cells where it would lose what can be seen, if it closes at those."""
     if work.take(resurface, judged=True):
         return
-    try:
-        work.take(resurface, diagonal(work.mesh.vertices) / (2 * CELLS))
-    except MeshError:
-        work.take(resurface)
+    own = diagonal(work.mesh.vertices) / CELLS
+    finer = max(own / 2, math.sqrt(2 * areas(work.mesh).sum() / MOST_TRIANGLES))
+    if finer < LITTLE_FINER * own:
+        with suppress(MeshError):
+            if work.take(resurface, finer):
+                return
+    work.take(resurface)
+
+
+MOST_TRIANGLES, LITTLE_FINER = 250_000, 0.8
+"""About how many triangles a skin of smaller cells may have, each of half a cell's area; and which cells are not small
+enough to be worth it.
+"""
 
 
 def _is_flawed(mesh: Mesh) -> bool:

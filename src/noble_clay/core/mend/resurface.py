@@ -22,8 +22,6 @@ from noble_clay.core.mesh.gather import connected_components
 from noble_clay.core.mesh.half_edges import rim, unpaired
 from noble_clay.core.mesh.mass import areas
 from noble_clay.core.mesh.mesh import Floats, Mesh, diagonal
-from noble_clay.core.mesh.rays import times_around
-from noble_clay.core.mesh.winding import winding_numbers
 
 CELLS = 160
 """Cells along the mesh's diagonal where no resolution is given."""
@@ -65,8 +63,8 @@ def _skin(mesh: Mesh, cell: float) -> tuple[Mesh, Done]:
     low, high = mesh.corners.min(axis=(0, 1)) - 2.5 * cell, mesh.corners.max(axis=(0, 1)) + 2.5 * cell
     mesh = _little_holes_shut(mesh, HOLE * cell)
     distance = MeshDistance(mesh)
-    sampled = _sampled if len(rim(mesh.triangles, len(mesh.vertices))) else _sampled_closed
-    band, values = sampled(mesh, distance, low, high, cell)
+    sampled = _sampled_closed if distance.winding.is_closed else _sampled
+    band, values = sampled(distance, low, high, cell)
     if len(band.points) == 0:
         return Mesh.empty(), Done("resurface", 0)
     skin = band.surface(values)
@@ -106,19 +104,19 @@ def _little_holes_shut(mesh: Mesh, most: float) -> Mesh:
     return Mesh(points, np.concatenate([mesh.triangles, lids[little[of]]])).compact()
 
 
-def _sampled(mesh: Mesh, distance: MeshDistance, low: Floats, high: Floats, cell: float) -> tuple[Band, Floats]:
+def _sampled(distance: MeshDistance, low: Floats, high: Floats, cell: float) -> tuple[Band, Floats]:
     """The points of a lattice about the zeros of the field, and its values there."""
 
     def field(points: Floats) -> Floats:
         away, _ = distance.unsigned_distance(points)
-        found: Floats = (1 - 2 * np.clip(winding_numbers(mesh.vertices, mesh.triangles, points), 0, 1)) * away
+        found: Floats = (1 - 2 * np.clip(distance.winding.numbers(points), 0, 1)) * away
         return found
 
     band = Band.where([(lambda p: field(p) / STEEP, -cell / 2, cell / 2)], low, high, cell)
     return band, field(band.points)
 
 
-def _sampled_closed(mesh: Mesh, distance: MeshDistance, low: Floats, high: Floats, cell: float) -> tuple[Band, Floats]:
+def _sampled_closed(distance: MeshDistance, low: Floats, high: Floats, cell: float) -> tuple[Band, Floats]:
     """The same of a mesh without open edges: its winding number stays the same in a ball that holds nothing of the
     surface, and so is asked at one point of all that such balls link.
     """
@@ -130,7 +128,7 @@ def _sampled_closed(mesh: Mesh, distance: MeshDistance, low: Floats, high: Float
     farthest = np.argsort(away)
     asked = np.zeros(number, dtype=np.int64)
     asked[region[farthest]] = farthest  # of each region the last that is put there: the farthest
-    around = times_around(mesh, band.points[asked])
+    around = distance.winding.numbers(band.points[asked])
     values: Floats = (1.0 - 2 * np.clip(around, 0, 1))[region] * away
     return band, values
 

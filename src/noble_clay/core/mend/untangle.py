@@ -22,6 +22,9 @@ SNAP = 2.0
 
 ROUNDS = 3
 
+WORSE = 1.25
+"""Laying over what overlaps may leave so many times as many pairs that cross, which cutting along them then ends."""
+
 
 def untangle(mesh: Mesh) -> tuple[Mesh, Done]:
     """Cut the triangles up along the lines in which they cross, and keep those between outside and inside.
@@ -38,6 +41,8 @@ def untangle(mesh: Mesh) -> tuple[Mesh, Done]:
 
         flat = overlaid(mesh, pairs)
         left = pairs if flat is mesh else known_crossings(flat)
+        if len(left) > WORSE * len(pairs):  # what is no wider than rounding may lie worse on the grid than it did
+            flat, left = mesh, pairs
         apart = _pushed_apart(flat, left)
         cut = apart if len(left) == 0 else arranged(apart, left if apart is flat else crossing_pairs(apart, 0.0))[0]
         cut = _snapped(cut, len(apart.vertices), SNAP * slack_of(mesh))

@@ -15,7 +15,7 @@ from noble_clay.core.mesh.box_tree import Tree
 from noble_clay.core.mesh.half_edges import across
 from noble_clay.core.mesh.mesh import Floats, Mesh, double_normals
 from noble_clay.core.mesh.nearest import nearest_triangles
-from noble_clay.core.mesh.winding import winding_numbers
+from noble_clay.core.mesh.winding import Winding
 
 SLIVER = 1e-6
 """Height of a triangle, as a share of its longest side, below which its normal is noise."""
@@ -41,6 +41,10 @@ class MeshDistance:
     @cached_property
     def _boxes(self) -> Tree:
         return Tree.of(self.mesh)
+
+    @cached_property
+    def winding(self) -> Winding:
+        return Winding(self.mesh, self._boxes)
 
     @cached_property
     def _normals(self) -> _Normals:
@@ -77,15 +81,13 @@ class MeshDistance:
         """As `nearest`, and (n, 3) the nearest points."""
         squared, triangle, foot = nearest_triangles(self.mesh, self._boxes, points)
         if self._self_intersecting:
-            inside = winding_numbers(self.mesh.vertices, self.mesh.triangles, points) > 0.5
+            inside = self.winding.numbers(points) > 0.5
             return np.sqrt(squared) * np.where(inside, -1.0, 1.0), np.asarray(triangle, dtype=np.int64), foot
         away = points - foot
         sides = _sides(away, foot, triangle, self.mesh.vertices, self.mesh.triangles, *self._normals.all)
         unsure = np.flatnonzero(self._delicate[triangle])
         if len(unsure):
-            import igl
-
-            inside = igl.winding_number(self.mesh.vertices, self.mesh.triangles, points[unsure]) > 0.5
+            inside = self.winding.numbers(points[unsure]) > 0.5
             sides[unsure] = np.where(inside, -1.0, 1.0)
         return np.sqrt(squared) * sides, np.asarray(triangle, dtype=np.int64), foot
 

@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.mesh.gather import boxes_by
 from noble_clay.core.mesh.mesh import Ints, Mesh
-from noble_clay.core.mesh.winding import winding_numbers
+from noble_clay.core.mesh.winding import Winding
 
 MOST_POINTS = 5_000
 """Of a shell, that are asked whether they lie in another."""
@@ -29,8 +29,8 @@ def depths(mesh: Mesh, shell: Ints, closed: NDArray[np.bool_]) -> Ints:
         if len(inner) == 0:
             continue
         points = [_some_points(mesh, order[starts[i] : starts[i + 1]]) for i in inner]
-        around = mesh.triangles[order[starts[outer] : starts[outer + 1]]]
-        inside = np.abs(winding_numbers(mesh.vertices, around, np.concatenate(points))) > 0.5
+        around = Mesh(mesh.vertices, mesh.triangles[order[starts[outer] : starts[outer + 1]]])
+        inside = np.abs(Winding(around).numbers(np.concatenate(points))) > 0.5
         ends = np.cumsum([len(p) for p in points])
         found[inner] += [bool(part.all()) for part in np.split(inside, ends[:-1])]
     return found

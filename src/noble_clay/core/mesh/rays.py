@@ -84,13 +84,13 @@ WAYS = np.array([[0.811, 0.263, 0.523], [-0.402, 0.779, -0.481], [0.117, -0.586,
 WAYS /= np.linalg.norm(WAYS, axis=1, keepdims=True)
 
 
-def times_around(mesh: Mesh, points: Floats) -> Ints:
+def times_around(mesh: Mesh, points: Floats, tree: Tree | None = None) -> Ints:
     """(n,) how often a closed mesh, turned alike, goes around points (n, 3): how often more a ray leaves it than comes
-    in, by most of three rays, as one may run along an edge.
+    in, by most of three rays, as one may run along an edge. tree: of the mesh, where it is at hand.
     """
     if len(mesh.triangles) == 0 or len(points) == 0:
         return np.zeros(len(points), dtype=np.int64)
-    tree = Tree.of(mesh)
+    tree = tree or Tree.of(mesh)
     corners, starts = np.ascontiguousarray(mesh.corners[tree.order]), np.ascontiguousarray(points)
     counts = np.stack([_times_left(tree.boxes, tree.leaves, corners, starts, way) for way in WAYS])
     found: Ints = np.median(counts, axis=0).astype(np.int64)
