@@ -144,13 +144,19 @@ def test_resurfacing_closes_what_goes_around_something():
     assert len(resurface(Mesh(SPHERE.vertices, SPHERE.triangles[:1]))[0].triangles) == 0
 
 
+def pulled(mesh, **far):
+    """With the first point of some faces pulled so many times as far as the middle of the others."""
+    points = mesh.vertices.copy()
+    for face, much in far.items():
+        first, *others = mesh.triangles[int(face.removeprefix("face_"))]
+        points[first] += much * (mesh.vertices[others].mean(axis=0) - mesh.vertices[first])
+    return Mesh(points, mesh.triangles)
+
+
 def test_the_last_crossings_are_patched_over():
     """A point pulled through the far side of its own neighbours: the faces around it go, and the rest stays."""
     ball = solid(radius=10, facets=48)
-    points = ball.vertices.copy()
-    face = ball.triangles[1200]
-    points[face[0]] += 1.4 * (points[face[1:]].mean(axis=0) - points[face[0]])
-    broken = Mesh(points, ball.triangles)
+    broken = pulled(ball, face_1200=1.4)
     assert len(crossing_pairs(broken)) > 0
     patched, done = patch_over(broken)
     found = inspect_mesh(patched)
@@ -158,6 +164,15 @@ def test_the_last_crossings_are_patched_over():
     assert done.more["cut_out"] < 0.05 * len(ball.triangles)
     assert found.volume == pytest.approx(inspect_mesh(ball).volume, rel=0.01)
     assert patch_over(ball)[1].count == 0
+
+
+def test_every_tangle_is_patched_with_as_little_cut_out_as_if_it_were_alone():
+    ball = solid(radius=10, facets=48)
+    alone = [patch_over(pulled(ball, **far))[1].more["cut_out"] for far in ({"face_1200": 1.4}, {"face_300": 3.0})]
+    assert alone[0] < alone[1] / 2
+    patched, done = patch_over(pulled(ball, face_1200=1.4, face_300=3.0))
+    assert inspect_mesh(patched).manifold and len(crossing_pairs(patched)) == 0
+    assert done.more["cut_out"] == sum(alone)
 
 
 def test_flush_bodies_that_share_an_edge_are_each_closed_by_themselves():

@@ -21,8 +21,10 @@ from noble_clay.core.mesh.written import not_cancelled
 HAIR = 4.0
 """How far points are moved in each round, in slacks."""
 
-ROUNDS, WORTH = 6, 0.95
-"""Rounds at most, and the share of pairs that one may leave for another to follow."""
+ROUNDS = 6
+
+WORTH, IDLE = 0.95, 2
+"""The share of the fewest pairs so far that a round is to leave at most; and how many in a row may leave more."""
 
 FLAT = 0.9
 """Cosine: triangles that cross lie on each other where they are no steeper to each other."""
@@ -38,7 +40,7 @@ SLIGHT = 0.25
 
 def draw_apart(mesh: Mesh) -> tuple[Mesh, Done]:
     """Points of triangles that lie on each other are moved along their normals, and corners that go into a triangle by
-    less than a hair back out of it, until none do; all stays as it was where that leaves half as many pairs that cross.
+    less than a hair back out of it, until none do; they stay where that leaves half of the pairs or more.
 
     Those that face each other are drawn back, each into its own side; those that look the same way, which are the two
     sides of a wall or a gap no wider than a hair at its blunt end, are drawn out.
@@ -47,19 +49,28 @@ def draw_apart(mesh: Mesh) -> tuple[Mesh, Done]:
     hair = HAIR * slack_of(mesh)
     if len(pairs) == 0 or np.mean(_drawn(mesh, pairs, hair)[1]) < SLIGHT:
         return mesh, Done("draw_apart", 0)
-    now = _unfolded(mesh, pairs)
-    left = pairs if now is mesh else known_crossings(now)
+    now = unfolded = _unfolded(mesh, pairs)
+    left = known_crossings(now)
+    least, idle = len(left), 0
     for _ in range(ROUNDS):
         ways, slight = _drawn(now, left, hair)
         if not slight.any() or len(left) > 2 * len(pairs):
             break
-        now, before = Mesh(now.vertices + hair * ways, now.triangles), len(left)
+        now = Mesh(now.vertices + hair * ways, now.triangles)
         left = known_crossings(now)
-        if before >= len(left) > WORTH * before:
+        idle = idle + 1 if len(left) > WORTH * least else 0
+        least = min(least, len(left))
+        if idle == IDLE:
             break
-    if 2 * len(left) >= len(pairs) or len(Topology(now).open_halves) > len(Topology(mesh).open_halves):
+    if 2 * len(left) >= len(pairs) or _opens(now, mesh):
+        now, left = unfolded, known_crossings(unfolded)
+    if len(left) >= len(pairs) or _opens(now, mesh):
         return mesh, Done("draw_apart", 0)
     return now, Done("draw_apart", len(pairs) - len(left), {"left": len(left)})
+
+
+def _opens(mesh: Mesh, before: Mesh) -> bool:
+    return len(Topology(mesh).open_halves) > len(Topology(before).open_halves)
 
 
 def _unfolded(mesh: Mesh, pairs: Ints) -> Mesh:

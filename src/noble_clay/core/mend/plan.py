@@ -150,7 +150,9 @@ def _parted(work: _Work) -> Inspection:
             # What closes up there goes first: of that, making points one would leave folds.
             work.mesh = as_filed(written(work.mesh, np.zeros(len(work.mesh.triangles), dtype=np.int64)).mesh)
             work.take(drop_useless)
-            work.take(separate, None, 4.0**times, True)
+            if work.take(separate, None, 4.0**times, True):
+                work.take(orient)
+                work.take(drop_crumbs, work.options.crumb_mm3)
         rounded = in_float32(work.mesh)
         found = inspect_mesh(rounded)
         crossed = any(f.kind == "self_intersections" for f in found.findings)
@@ -267,7 +269,7 @@ def _last_flaws_mended(work: _Work) -> None:
         if changed:
             work.take(orient)
         _patched(work)
-        if not changed or not _is_flawed(work.mesh):
+        if not _is_flawed(work.mesh) or not (work.take(untangle) or changed):
             break
 
 
@@ -302,7 +304,7 @@ def _built_anew(work: _Work) -> None:
     work.take(resurface)
 
 
-MOST_TRIANGLES, LITTLE_FINER = 250_000, 0.8
+MOST_TRIANGLES, LITTLE_FINER = 150_000, 0.8
 """About how many triangles a skin of smaller cells may have, each of half a cell's area; and which cells are not small
 enough to be worth it.
 """
