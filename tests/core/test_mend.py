@@ -241,3 +241,21 @@ def test_what_was_sound_stays_to_the_bit():
 
 def placed_triangles(mesh):
     return {c.tobytes() for c in (corners[np.lexsort(corners.T)] for corners in mesh.corners)}
+
+
+@pytest.mark.parametrize(("twist", "volume"), [(10.0, 200.0), (14.0, 740.0 / 3)], ids=["even", "uneven"])
+@pytest.mark.parametrize("lying", [False, True])
+def test_a_block_that_runs_through_itself_to_its_far_side_keeps_both_halves(twist, volume, lying):
+    """Two of its corners changed places: one half is turned inside out, and seen as well as the other. 4 mm high, its
+    halves triangles of 25 mm² each; uneven, of 125/6 and 245/6 mm².
+    """
+    flat = np.array([[0, 0], [10, twist], [10, 0], [0, 10.0]])
+    points = np.vstack([np.column_stack([flat, np.full(4, z)]) for z in (0.0, 4.0)])
+    walls = [t for i in range(4) for t in ([i, (i + 1) % 4, 4 + (i + 1) % 4], [i, 4 + (i + 1) % 4, 4 + i])]
+    block = Mesh(
+        points[:, [1, 2, 0]] if lying else points, np.array([[0, 2, 1], [0, 3, 2], [4, 5, 6], [4, 6, 7], *walls])
+    )
+    found, report = mend(block)
+    assert report.after.manifold and report.after.bodies == 2
+    assert report.after.volume == pytest.approx(volume, rel=1e-4)
+    assert len(found.triangles) <= 24

@@ -28,7 +28,10 @@ three times as many as would be taken for the whole.
 """
 
 LITTLE = 0.9
-"""A share of a surface, with which little of it is lost."""
+"""A share of a surface, with which little of it is lost: first of all of it, then of what can be seen."""
+
+WORTH = 0.02
+"""So much more of what can be seen is kept where what a shell goes around the other way is solid too."""
 
 
 def mend_shells(mesh: Mesh) -> tuple[Mesh, Done]:
@@ -67,28 +70,38 @@ def _solid(mesh: Mesh, size: float) -> tuple[Mesh, bool]:
 
 def _body(mesh: Mesh, size: float) -> tuple[Mesh, bool]:
     """The same for a shell turned outward."""
+    now, clean = _untangled(mesh)
+    if clean:
+        if areas(now).sum() > LITTLE * areas(mesh).sum():
+            return now, False
+        seen = Seen.of(mesh)
+        kept = seen.kept_by(now)
+        if kept > LITTLE:
+            return now, False
+        both, clean = _untangled(mesh, lobes=True)
+        if clean and seen.kept_by(both) > kept + WORTH:
+            return both, False
+    own = diagonal(mesh.corners.reshape(-1, 3))
+    found = rebuilt(mesh, min(max(own / CELLS, size / FINEST), own / FEWEST), lobes=True)
+    return (found[0], True) if found and len(found[0].triangles) else (now, False)
+
+
+def _untangled(mesh: Mesh, lobes: bool = False) -> tuple[Mesh, bool]:
+    """What comes of untangling a shell, and whether nothing is left that is wrong with it."""
     now, before = mesh, np.inf
     for _ in range(ROUNDS):
-        for step in (untangle, separate, close_holes, patch_over, orient):
+        now = untangle(now, lobes)[0]
+        for step in (separate, close_holes, patch_over, orient):
             now = step(now)[0]
         if len(now.triangles) == 0:
             break
         if not flawed_shells(now).any():
-            if _is_whole(now, mesh):
-                return now, False
-            break
+            return now, True
         left = len(known_crossings(now)) + len(Topology(now).open_halves)
         if left >= before:
             break
         before = left
-    own = diagonal(mesh.corners.reshape(-1, 3))
-    found = rebuilt(mesh, min(max(own / CELLS, size / FINEST), own / FEWEST))
-    return (found[0], True) if found and len(found[0].triangles) else (now, False)
-
-
-def _is_whole(found: Mesh, mesh: Mesh) -> bool:
-    """Whether a shell that lost much of its surface lost nothing of what can be seen."""
-    return areas(found).sum() > LITTLE * areas(mesh).sum() or Seen.of(mesh).kept_by(found) > LITTLE
+    return now, False
 
 
 def _turned(mesh: Mesh) -> Mesh:

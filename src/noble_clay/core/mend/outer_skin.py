@@ -7,7 +7,6 @@ A. Jacobson, L. Kavan and O. Sorkine-Hornung, "Robust inside-outside segmentatio
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
 from noble_clay.core.mesh.gather import connected_components
 from noble_clay.core.mesh.mass import areas, normals
@@ -27,11 +26,20 @@ STEP = 1e-6
 """How far in front and behind, as a share of the mesh's size; less where triangles are small."""
 
 
-def on_skin(cut: Mesh, around: Mesh) -> NDArray[np.bool_]:
-    """(m,) whether a triangle of `cut` is of the skin of what `around` goes around at least once."""
+def skin(cut: Mesh, around: Mesh, lobes: bool = False) -> Mesh:
+    """The triangles of `cut` that are of the skin of what `around` goes around at least once.
+
+    lobes: also of what it goes around the other way, as where a surface runs through itself to its far side; their
+    triangles are turned over.
+    """
     patch, before, behind = sides_of_patches(cut, around)
-    found: NDArray[np.bool_] = ((before < 0.5) & (behind > 0.5))[patch]
-    return found
+    out = (before < 0.5) & (behind > 0.5)
+    if not lobes:
+        return cut.keep(out[patch])
+    out &= before > -0.5
+    turned = (before < -0.5) & (np.abs(behind) < 0.5)
+    triangles = np.where(turned[patch][:, None], cut.triangles[:, ::-1], cut.triangles)
+    return Mesh(cut.vertices, triangles).keep((out | turned)[patch])
 
 
 def sides_of_patches(cut: Mesh, around: Mesh) -> tuple[Ints, Floats, Floats]:

@@ -49,22 +49,25 @@ def resurface(mesh: Mesh, resolution: float | None = None) -> tuple[Mesh, Done]:
     return rebuilt(mesh, diagonal(mesh.corners.reshape(-1, 3)) / CELLS) or (mesh, Done("resurface", 0))
 
 
-def rebuilt(mesh: Mesh, cell: float) -> tuple[Mesh, Done] | None:
-    """The skin at about that resolution, mm; None where it closes at none that is near."""
+def rebuilt(mesh: Mesh, cell: float, lobes: bool = False) -> tuple[Mesh, Done] | None:
+    """The skin at about that resolution, mm; None where it closes at none that is near.
+
+    lobes: also around what the mesh goes around the other way, as where a surface runs through itself to its far side.
+    """
     for share in NEARBY:
         try:
-            return _skin(mesh, share * cell)
+            return _skin(mesh, share * cell, lobes)
         except MeshError:
             continue
     return None
 
 
-def _skin(mesh: Mesh, cell: float) -> tuple[Mesh, Done]:
+def _skin(mesh: Mesh, cell: float, lobes: bool = False) -> tuple[Mesh, Done]:
     low, high = mesh.corners.min(axis=(0, 1)) - 2.5 * cell, mesh.corners.max(axis=(0, 1)) + 2.5 * cell
     mesh = _little_holes_shut(mesh, HOLE * cell)
     distance = MeshDistance(mesh)
     sampled = _sampled_closed if distance.winding.is_closed else _sampled
-    band, values = sampled(distance, low, high, cell)
+    band, values = sampled(distance, low, high, cell, lobes)
     if len(band.points) == 0:
         return Mesh.empty(), Done("resurface", 0)
     skin = band.surface(values)
@@ -104,19 +107,19 @@ def _little_holes_shut(mesh: Mesh, most: float) -> Mesh:
     return Mesh(points, np.concatenate([mesh.triangles, lids[little[of]]])).compact()
 
 
-def _sampled(distance: MeshDistance, low: Floats, high: Floats, cell: float) -> tuple[Band, Floats]:
+def _sampled(distance: MeshDistance, low: Floats, high: Floats, cell: float, lobes: bool) -> tuple[Band, Floats]:
     """The points of a lattice about the zeros of the field, and its values there."""
 
     def field(points: Floats) -> Floats:
         away, _ = distance.unsigned_distance(points)
-        found: Floats = (1 - 2 * np.clip(distance.winding.numbers(points), 0, 1)) * away
+        found: Floats = _side(distance.winding.numbers(points), lobes) * away
         return found
 
     band = Band.where([(lambda p: field(p) / STEEP, -cell / 2, cell / 2)], low, high, cell)
     return band, field(band.points)
 
 
-def _sampled_closed(distance: MeshDistance, low: Floats, high: Floats, cell: float) -> tuple[Band, Floats]:
+def _sampled_closed(distance: MeshDistance, low: Floats, high: Floats, cell: float, lobes: bool) -> tuple[Band, Floats]:
     """The same of a mesh without open edges: its winding number stays the same in a ball that holds nothing of the
     surface, and so is asked at one point of all that such balls link.
     """
@@ -128,9 +131,14 @@ def _sampled_closed(distance: MeshDistance, low: Floats, high: Floats, cell: flo
     farthest = np.argsort(away)
     asked = np.zeros(number, dtype=np.int64)
     asked[region[farthest]] = farthest  # of each region the last that is put there: the farthest
-    around = distance.winding.numbers(band.points[asked])
-    values: Floats = (1.0 - 2 * np.clip(around, 0, 1))[region] * away
+    values: Floats = _side(distance.winding.numbers(band.points[asked]), lobes)[region] * away
     return band, values
+
+
+def _side(around: Floats, lobes: bool) -> Floats:
+    """(n,) 1 outside, -1 inside."""
+    found: Floats = 1.0 - 2 * np.clip(np.abs(around) if lobes else around, 0, 1)
+    return found
 
 
 def _normals(skin: Mesh, distance: MeshDistance, cell: float) -> Floats:

@@ -6,7 +6,7 @@ import numpy as np
 
 from noble_clay.core.mend.arrange import arranged
 from noble_clay.core.mend.known_crossings import known_crossings
-from noble_clay.core.mend.outer_skin import on_skin
+from noble_clay.core.mend.outer_skin import skin
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.crossings import crossing_pairs
@@ -26,11 +26,13 @@ WORSE = 1.25
 """Laying over what overlaps may leave so many times as many pairs that cross, which cutting along them then ends."""
 
 
-def untangle(mesh: Mesh) -> tuple[Mesh, Done]:
+def untangle(mesh: Mesh, lobes: bool = False) -> tuple[Mesh, Done]:
     """Cut the triangles up along the lines in which they cross, and keep those between outside and inside.
 
     Triangles that cross nothing and lie on the skin stay as they are. What remains may be open where the mesh was, or
     where rounding went against it.
+
+    lobes: what it goes around the other way, where it runs through itself to its far side, is solid too.
     """
     pairs = known_crossings(mesh)
     crossed = len(pairs)
@@ -46,7 +48,7 @@ def untangle(mesh: Mesh) -> tuple[Mesh, Done]:
         apart = _pushed_apart(flat, left)
         cut = apart if len(left) == 0 else arranged(apart, left if apart is flat else crossing_pairs(apart, 0.0))[0]
         cut = _snapped(cut, len(apart.vertices), SNAP * slack_of(mesh))
-        found = cut.keep(on_skin(cut, Mesh(apart.vertices[: len(mesh.vertices)], mesh.triangles)))
+        found = skin(cut, Mesh(apart.vertices[: len(mesh.vertices)], mesh.triangles), lobes)
         left = known_crossings(found)
         if 2 * len(left) >= len(pairs):  # as little is told of more
             break
