@@ -285,3 +285,18 @@ def test_an_edge_whose_ends_hang_together_elsewhere_is_slit():
     assert found.sound and done.more == {"edges": 1, "points": 2}
     assert found.volume == pytest.approx(10, rel=1e-4) and found.genus == 1
     assert len(slit.triangles) == len(posts.triangles) + 4
+
+
+def test_a_rim_that_runs_along_an_edge_of_three_faces_is_closed():
+    """Two cubes of 4 mm that meet in an edge, without one of the four triangles there."""
+    both = weld(together(solid("box", size=[4, 4, 4]), solid("box", (4, 4, 0), size=[4, 4, 4])), 1e-6)[0]
+    edge = np.flatnonzero(np.isclose(both.vertices[:, :2], 2).all(axis=1))
+    there = np.flatnonzero(np.isin(both.triangles, edge).sum(axis=1) == 2)
+    assert len(there) == 4
+    for gone in there:
+        broken = both.keep(np.arange(len(both.triangles)) != gone)
+        assert close_holes(broken)[1].count == 0
+        closed, done = close_holes(broken, odd=True)
+        found = inspect_mesh(separate(closed, slit=True)[0])
+        assert (done.count, found.manifold) == (1, True)
+        assert found.volume == pytest.approx(128, rel=1e-4)

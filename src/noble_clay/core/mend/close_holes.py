@@ -22,13 +22,15 @@ the second: between a wall around it and a plane that it lies in.
 """
 
 
-def close_holes(mesh: Mesh, loops: list[Ints] | None = None) -> tuple[Mesh, Done]:
+def close_holes(mesh: Mesh, loops: list[Ints] | None = None, odd: bool = False) -> tuple[Mesh, Done]:
     """Patch the open loops given, by default all; those that no patch fits stay open.
 
-    A patch is refused where it would run along an edge that the mesh has already.
+    A patch is refused where it would run along an edge that the mesh has already. odd: rims also run along edges of
+    three faces, as cutting leaves them where rounding went against it.
     """
     topology = Topology(mesh)
-    wanted = open_loops(topology.open_half_edges) if loops is None else loops
+    rims = topology.open_half_edges
+    wanted = open_loops(np.concatenate([rims, _odd(topology)]) if odd else rims) if loops is None else loops
     if not wanted:
         return mesh, Done("close_holes", 0)
     on_rim = np.zeros(len(mesh.vertices), dtype=bool)
@@ -53,6 +55,18 @@ def close_holes(mesh: Mesh, loops: list[Ints] | None = None) -> tuple[Mesh, Done
     triangles = np.concatenate([mesh.triangles, *patches])
     said = {"triangles_added": int(sum(len(p) for p in patches)), "smooth": smooth, "left_open": left}
     return Mesh(np.concatenate(points), triangles), Done("close_holes", closed, said)
+
+
+def _odd(topology: Topology) -> Ints:
+    """(k, 2) edges of three faces or more that run once more one way than the other, as they do."""
+    halves = np.flatnonzero((topology.faces_per_edge > 2)[topology.edge_of_half])
+    start = topology.mesh.triangles.reshape(-1)[halves]
+    low, high = topology.edges[topology.edge_of_half[halves]].T
+    more = np.bincount(
+        topology.edge_of_half[halves], weights=np.where(start == low, 1, -1), minlength=len(topology.edges)
+    )
+    up, down = topology.edges[more == 1], topology.edges[more == -1]
+    return np.concatenate([up, down[:, ::-1]])
 
 
 def open_loops(half_edges: Ints) -> list[Ints]:

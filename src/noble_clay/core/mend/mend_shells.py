@@ -14,6 +14,7 @@ from noble_clay.core.mend.seen import Seen
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.untangle import untangle
+from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.mass import areas, volume
 from noble_clay.core.mesh.mesh import Mesh, diagonal
 from noble_clay.core.mesh.together import together
@@ -29,6 +30,9 @@ three times as many as would be taken for the whole.
 
 LITTLE = 0.9
 """A share of a surface, with which little of it is lost: first of all of it, then of what can be seen."""
+
+APART = 8.0
+"""Slacks."""
 
 WORTH = 0.02
 """So much more of what can be seen is kept where what a shell goes around the other way is solid too."""
@@ -91,17 +95,28 @@ def _untangled(mesh: Mesh, lobes: bool = False) -> tuple[Mesh, bool]:
     now, before = mesh, np.inf
     for _ in range(ROUNDS):
         now = untangle(now, lobes)[0]
-        for step in (separate, close_holes, patch_over, orient):
+        now = separate(close_holes(separate(now)[0], odd=True)[0], slit=True)[0]
+        for step in (patch_over, orient):
             now = step(now)[0]
         if len(now.triangles) == 0:
             break
         if not flawed_shells(now).any():
-            return now, True
+            return now, _holds(now)
         left = len(known_crossings(now)) + len(Topology(now).open_halves)
         if left >= before:
             break
         before = left
     return now, False
+
+
+def _holds(mesh: Mesh) -> bool:
+    """Whether no two points that no edge links lie so near each other that the mesh, moved, may be stuck there."""
+    from scipy.spatial import cKDTree
+
+    near = np.sort(cKDTree(mesh.vertices).query_pairs(APART * slack_of(mesh), output_type="ndarray"), axis=1)
+    code = len(mesh.vertices)
+    low, high = Topology(mesh).edges.T
+    return bool(np.isin(near[:, 0] * code + near[:, 1], low * code + high).all())
 
 
 def _turned(mesh: Mesh) -> Mesh:

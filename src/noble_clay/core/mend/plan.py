@@ -265,7 +265,7 @@ def _last_flaws_mended(work: _Work) -> None:
     """Where few edges, rims and crossings are left, each by itself."""
     for _ in range(MOST_ROUNDS):
         changed = work.take(separate, None, 1.0, True)
-        changed |= work.take(close_holes)
+        changed |= work.take(close_holes, None, True)
         if changed:
             work.take(orient)
         _patched(work)
