@@ -71,14 +71,16 @@ def _each_patched(mesh: Mesh, gone: NDArray[np.bool_]) -> tuple[Mesh, int]:
     good = gone & ~np.isin(tangle[mesh.triangles[:, 0]], spoilt)
     if not good.any():
         return mesh, 0
-    found = patched if good.sum() == gone.sum() else _patched(mesh, good)
-    better = len(known_crossings(found)) < len(known_crossings(mesh)) and _is_closed(found)
-    return (found.compact(), int(good.sum())) if better else (mesh, 0)
+    return _if_better(mesh, patched if good.sum() == gone.sum() else _patched(mesh, good), good)
 
 
 def _all_patched(mesh: Mesh, gone: NDArray[np.bool_]) -> tuple[Mesh, int]:
-    found = _patched(mesh, gone)
-    better = _is_closed(found) and len(known_crossings(found)) < len(known_crossings(mesh))
+    return _if_better(mesh, _patched(mesh, gone), gone)
+
+
+def _if_better(mesh: Mesh, found: Mesh, gone: NDArray[np.bool_]) -> tuple[Mesh, int]:
+    closed = bool((Topology(found).faces_per_edge == 2).all())
+    better = closed and len(known_crossings(found)) < len(known_crossings(mesh))
     return (found.compact(), int(gone.sum())) if better else (mesh, 0)
 
 
@@ -97,7 +99,3 @@ def _flawed(mesh: Mesh) -> Ints:
     topology = Topology(mesh)
     edges = topology.edges[topology.faces_per_edge != 2]
     return np.concatenate([mesh.triangles[known_crossings(mesh)].reshape(-1), edges.reshape(-1)])
-
-
-def _is_closed(mesh: Mesh) -> bool:
-    return bool((Topology(mesh).faces_per_edge == 2).all())

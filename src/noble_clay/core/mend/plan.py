@@ -184,12 +184,20 @@ class _Work:
         """Run a step unless the maker left it out; whether it changed anything. One of `JUDGED`, or one to be judged,
         is not taken where it would lose what can be seen.
         """
+        found = self.run(step, *more)
+        return found is not None and self.put(*found, judged or step in JUDGED)
+
+    def run(self, step: Callable[..., tuple[Mesh, Done]], *more: Any) -> tuple[Mesh, Done] | None:
+        """What a step makes of the mesh; None where the maker left it out."""
         name = step.__name__
         if name in self.options.skip:
-            return False
+            return None
         self.tell(min(0.9, 0.1 + 0.05 * len(self.steps)), name)
-        mesh, done = step(self.mesh, *more)
-        if not done.count or ((judged or step in JUDGED) and self._loses_with(mesh)):
+        return step(self.mesh, *more)
+
+    def put(self, mesh: Mesh, done: Done, judged: bool) -> bool:
+        """Take what a step made, if it changed anything and, where it is judged, loses nothing that can be seen."""
+        if not done.count or (judged and self._loses_with(mesh)):
             return False
         self.mesh = mesh
         self.steps.append(done)
@@ -293,7 +301,8 @@ def _only_within_bodies(mesh: Mesh) -> bool:
 
 def _built_anew(work: _Work) -> None:
     """The whole resurfaced: with smaller cells where it would lose what can be seen, if it closes at those."""
-    if work.take(resurface, judged=True):
+    plain = work.run(resurface)
+    if plain is None or work.put(*plain, judged=True):
         return
     own = diagonal(work.mesh.vertices) / CELLS
     finer = max(own / 2, math.sqrt(2 * areas(work.mesh).sum() / MOST_TRIANGLES))
@@ -301,7 +310,7 @@ def _built_anew(work: _Work) -> None:
         with suppress(MeshError):
             if work.take(resurface, finer):
                 return
-    work.take(resurface)
+    work.put(*plain, judged=False)
 
 
 MOST_TRIANGLES, LITTLE_FINER = 150_000, 0.8

@@ -8,13 +8,15 @@ a hundred times as long beside fans of needles.
 from __future__ import annotations
 
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 import numpy as np
 
-from noble_clay.core.mesh.box_tree import Tree
 from noble_clay.core.mesh.half_edges import rim
 from noble_clay.core.mesh.mesh import Floats, Mesh
-from noble_clay.core.mesh.rays import times_around
+
+if TYPE_CHECKING:
+    from noble_clay.core.mesh.box_tree import Tree
 
 
 class Winding:
@@ -22,15 +24,11 @@ class Winding:
 
     def __init__(self, mesh: Mesh, tree: Tree | None = None) -> None:
         self.mesh = mesh
-        self._given = tree
+        self._tree = tree
 
     @cached_property
     def is_closed(self) -> bool:
         return len(rim(self.mesh.triangles, len(self.mesh.vertices))) == 0
-
-    @cached_property
-    def _tree(self) -> Tree:
-        return self._given or Tree.of(self.mesh)
 
     def numbers(self, points: Floats) -> Floats:
         """(k,) how often the triangles go around each of the points (k, 3): 1 inside a closed body, 0 outside.
@@ -39,6 +37,8 @@ class Winding:
         bits, so that what is far out is brought to the middle first.
         """
         if self.is_closed:
+            from noble_clay.core.mesh.rays import times_around  # compiled: brought where a point is asked for
+
             return times_around(self.mesh, points, self._tree).astype(float)
         import igl
 
