@@ -17,6 +17,7 @@ from numba import njit
 from noble_clay.core.mend.facets import cut_triangles
 from noble_clay.core.mesh.box_tree import meeting_boxes
 from noble_clay.core.mesh.cross import slack_of
+from noble_clay.core.mesh.gather import row_codes, unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.pairing import edges_of
 
@@ -121,8 +122,8 @@ def _crossing_lines(points: Floats, mesh: Mesh, lines: Ints) -> tuple[Ints, Floa
     good = keep.sum(axis=1) == 3
     three = three[good][keep[good]].reshape(-1, 3)
     place = place[good]
-    known, at, index = np.unique(three, axis=0, return_index=True, return_inverse=True)
-    place = place[at]
+    _, at, index = np.unique(row_codes(three), return_index=True, return_inverse=True)
+    known, place = three[at], place[at]
     # Every line between two of the three is cut there, also where only one of the triangles saw it.
     code = lines[:, 0] * len(mesh.triangles) + lines[:, 1]
     line_order = np.argsort(code)
@@ -176,7 +177,7 @@ def _cut_up(
     # Points inside triangles: of edges that go through them, and of their lines that cross.
     inside_face = np.concatenate([hits.face, lines[cuts[:, 0], 0], lines[cuts[:, 0], 1]])
     inside_id = np.concatenate([np.arange(len(hits.face)) + number, at_cuts, at_cuts])
-    inside = np.unique(np.column_stack([inside_face, inside_id]), axis=0)
+    inside = unique_rows(np.column_stack([inside_face, inside_id]))
     inner_starts = np.searchsorted(inside[:, 0], np.append(faces, len(mesh.triangles)))
     sort = np.argsort(line_of, kind="stable")
     line_starts = np.searchsorted(line_of[sort], np.append(faces, len(mesh.triangles)))

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from noble_clay.core.mend.arrange import with_neighbours
 from noble_clay.core.mesh.box_tree import meeting_boxes
 from noble_clay.core.mesh.cross import slack_of
-from noble_clay.core.mesh.gather import connected_components
+from noble_clay.core.mesh.gather import connected_components, unique_rows
 from noble_clay.core.mesh.mass import areas
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.topology import Topology
@@ -54,7 +54,7 @@ class _Touching:
         ]
         marks = np.concatenate(sides)
         marks[:, 1:] = np.sort(marks[:, 1:], axis=1)
-        marks = np.unique(marks, axis=0)
+        marks = unique_rows(marks)
         return _Touching(flat, marks[_over(mesh, marks, off)], off)
 
     def sheets(self, mesh: Mesh) -> Iterator[tuple[Ints, Ints]]:
@@ -77,7 +77,7 @@ class _Touching:
         owner = label[self.marks[:, 0]]
         for own in np.split(members, np.flatnonzero(np.diff(label[members])) + 1):
             there = self.marks[(owner == label[own[0]]) & np.isin(self.marks[:, 0], own)]
-            yield own, np.unique(there[:, 1:], axis=0)
+            yield own, unique_rows(there[:, 1:])
 
 
 def _code(mesh: Mesh, pairs: Ints) -> Ints:

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.mend.close_holes import close_holes
+from noble_clay.core.mend.hold_apart import held_apart
 from noble_clay.core.mend.known_crossings import known_crossings
 from noble_clay.core.mend.orient import orient
 from noble_clay.core.mend.patch_over import patch_over
@@ -14,7 +15,6 @@ from noble_clay.core.mend.seen import Seen
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.untangle import untangle
-from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.mass import areas, volume
 from noble_clay.core.mesh.mesh import Mesh, diagonal
 from noble_clay.core.mesh.together import together
@@ -30,9 +30,6 @@ three times as many as would be taken for the whole.
 
 LITTLE = 0.9
 """A share of a surface, with which little of it is lost: first of all of it, then of what can be seen."""
-
-APART = 8.0
-"""Slacks."""
 
 WORTH = 0.02
 """So much more of what can be seen is kept where what a shell goes around the other way is solid too."""
@@ -101,22 +98,12 @@ def _untangled(mesh: Mesh, lobes: bool = False) -> tuple[Mesh, bool]:
         if len(now.triangles) == 0:
             break
         if not flawed_shells(now).any():
-            return now, _holds(now)
+            return held_apart(now)
         left = len(known_crossings(now)) + len(Topology(now).open_halves)
         if left >= before:
             break
         before = left
     return now, False
-
-
-def _holds(mesh: Mesh) -> bool:
-    """Whether no two points that no edge links lie so near each other that the mesh, moved, may be stuck there."""
-    from scipy.spatial import cKDTree
-
-    near = np.sort(cKDTree(mesh.vertices).query_pairs(APART * slack_of(mesh), output_type="ndarray"), axis=1)
-    code = len(mesh.vertices)
-    low, high = Topology(mesh).edges.T
-    return bool(np.isin(near[:, 0] * code + near[:, 1], low * code + high).all())
 
 
 def _turned(mesh: Mesh) -> Mesh:

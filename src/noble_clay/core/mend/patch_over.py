@@ -1,101 +1,165 @@
-"""Patch over: the last few triangles that cross are cut out, and the holes are closed as any others are."""
+"""Patch over: the last few triangles that cross come out of each other by hairs, or are cut out, and the holes closed
+as any others are.
+"""
 
 from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import islice
 
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mend.close_holes import close_holes
+from noble_clay.core.mend.close_holes import close_holes, open_loops
 from noble_clay.core.mend.known_crossings import known_crossings
 from noble_clay.core.mend.separate import separate
+from noble_clay.core.mend.small_changes import small_changes
 from noble_clay.core.mend.step import Done
+from noble_clay.core.mend.window import Window, box_of, with_rings
+from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.gather import connected_components
-from noble_clay.core.mesh.mesh import Ints, Mesh
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.topology import Topology
 
 MOST_SHARE, FEW = 0.05, 60
-"""Of the triangles, that may be cut out; and so many may be of a mesh of few."""
+"""Of the triangles, that may cross, or be cut out for one tangle; and so many may be of a mesh of few."""
 
 RINGS = 4
 """How many rings of neighbours are cut out with them at most, and one more."""
 
+MOST_TANGLES = 60
+"""So many are looked at, one after the other, those of few triangles first."""
+
+MOST_SMALL = 8
+"""Pairs in one place that may come apart by small changes: more are no hair's work."""
+
+MOST_TRIES = 300
+"""Twos of small changes, where no single one helps and no more pairs than those are left in all."""
+
+ROOM = 0.25
+"""Around a tangle and its rings, of their size, within which patches may bulge."""
+
 
 def patch_over(mesh: Mesh) -> tuple[Mesh, Done]:
-    """Each tangle by itself with the smallest hole whose patch is closed and crosses nothing; of those that have none,
-    all together with the smallest that leaves fewer pairs that cross; else all as it was.
+    """Each tangle by itself: with changes too small to be seen, or with the smallest hole whose patch is closed and
+    leaves fewer pairs that cross; else as it was.
     """
-    before = len(known_crossings(mesh))
-    if before == 0:
+    pairs = known_crossings(mesh)
+    before = len(pairs)
+    if before == 0 or len(np.unique(pairs)) > _most(mesh):
         return mesh, Done("patch_over", 0)
+    now, cut_out = mesh, 0
+    for box in _tangles(mesh):
+        now, number = _patched_in(now, box)
+        cut_out += number
+    left = len(known_crossings(now))
+    if 0 < left <= MOST_SMALL:
+        for box in _tangles(now):
+            now = _changed_twice_in(now, box)
+        left = len(known_crossings(now))
+    if left >= before:
+        return mesh, Done("patch_over", 0)
+    return now.compact(), Done("patch_over", before - left, {"left": left, "cut_out": cut_out})
+
+
+def _most(mesh: Mesh) -> float:
+    return max(FEW, MOST_SHARE * len(mesh.triangles))
+
+
+def _tangles(mesh: Mesh) -> list[Floats]:
+    """The box (2, 3) of each: triangles that cross one another or share a vertex."""
+    pairs = known_crossings(mesh)
+    triangles = mesh.triangles[np.unique(pairs)]
+    ties = np.concatenate([triangles[:, :2], triangles[:, 1:], mesh.triangles[pairs, 0]])
+    _, tangle = connected_components(len(mesh.vertices), np.ascontiguousarray(ties))
+    crossed = np.zeros(len(mesh.triangles), dtype=bool)
+    crossed[pairs] = True
+    of = np.where(crossed, tangle[mesh.triangles[:, 0]], -1)
+    each, many = np.unique(of[crossed], return_counts=True)
+    return [box_of(mesh, of == one) for one in each[np.argsort(many, kind="stable")][:MOST_TANGLES]]
+
+
+def _patched_in(mesh: Mesh, box: Floats) -> tuple[Mesh, int]:
+    """The mesh with what crosses in a box patched as far as that goes, and how many triangles were cut out."""
     cut_out = 0
-    for step in (_each_patched, _all_patched):
-        for rings in range(RINGS):
-            gone = _about_crossings(mesh, rings)
-            if not gone.any() or gone.sum() > max(FEW, MOST_SHARE * len(mesh.triangles)):
+    for rings in range(-1, RINGS):
+        crossed = _crossed(mesh, box)
+        if not crossed.any():
+            break
+        window = Window.on(mesh, box_of(mesh, with_rings(mesh, crossed, rings + 2), ROOM))
+        found, number = (_with_small_changes(window), 0) if rings < 0 else _with_patches(window, rings)
+        if found is not window.mesh:
+            mesh, cut_out = window.put_back(found), cut_out + number
+    return mesh, cut_out
+
+
+def _changed_twice_in(mesh: Mesh, box: Floats) -> Mesh:
+    crossed = _crossed(mesh, box)
+    if not crossed.any():
+        return mesh
+    window = Window.on(mesh, box_of(mesh, with_rings(mesh, crossed, 1), ROOM))
+    return window.put_back(_with_two_changes(window))
+
+
+def _crossed(mesh: Mesh, box: Floats) -> NDArray[np.bool_]:
+    """(m,) triangles that cross and reach into a box."""
+    window = Window.on(mesh, box)
+    found = np.zeros(len(mesh.triangles), dtype=bool)
+    found[np.flatnonzero(window.inside)[crossing_pairs(window.mesh)]] = True
+    return found
+
+
+def _with_small_changes(window: Window) -> Mesh:
+    """The window's mesh with those changes that leave fewer pairs, as long as there are any."""
+    mesh, pairs = window.mesh, crossing_pairs(window.mesh)
+    while 0 < len(pairs) <= MOST_SMALL:
+        for found in _changed(window, mesh, pairs):
+            left = crossing_pairs(found)
+            if len(left) < len(pairs):
+                mesh, pairs = found, left
                 break
-            found, number = step(mesh, gone)
-            if number:
-                mesh, cut_out = found, cut_out + number
-    left = len(known_crossings(mesh))
-    return mesh, Done("patch_over", before - left, {"left": left, "cut_out": cut_out})
+        else:
+            break
+    return mesh
 
 
-def _about_crossings(mesh: Mesh, rings: int) -> NDArray[np.bool_]:
-    """(m,) the triangles that cross, and so many rings of neighbours."""
-    gone: NDArray[np.bool_] = np.zeros(len(mesh.triangles), dtype=np.bool_)
-    gone[known_crossings(mesh)] = True
-    for _ in range(rings):
-        touched = np.zeros(len(mesh.vertices), dtype=bool)
-        touched[mesh.triangles[gone]] = True
-        gone = np.any(touched[mesh.triangles], axis=1)
-    return gone
+def _changed(window: Window, mesh: Mesh, pairs: Ints) -> Iterator[Mesh]:
+    for pair in pairs:
+        yield from filter(window.takes, small_changes(mesh, pair))
 
 
-def _each_patched(mesh: Mesh, gone: NDArray[np.bool_]) -> tuple[Mesh, int]:
-    """The mesh without those of the triangles `gone` (m,), by what hangs together, whose patches are good; and how many
-    were cut out.
-    """
-    one, other = known_crossings(mesh).T
-    ties = np.concatenate([_sides(mesh.triangles[gone]), mesh.triangles[[one, other], 0].T])
-    _, tangle = connected_components(len(mesh.vertices), ties)
-    touched = np.zeros(len(mesh.vertices), dtype=bool)
-    touched[mesh.triangles[gone]] = True
-    patched = _patched(mesh, gone)
-    # A patch is of the tangle that its rim is of, and so is what was added to it.
-    own = np.full(len(patched.vertices), -1, dtype=np.int64)
-    own[: len(touched)][touched] = tangle[touched]
-    number, part = connected_components(len(own), _sides(patched.triangles[(~gone).sum() :]))
-    of_part = np.full(number, -1, dtype=np.int64)
-    of_part[part[own >= 0]] = own[own >= 0]
-    spoilt = of_part[part[_flawed(patched)]]
-    good = gone & ~np.isin(tangle[mesh.triangles[:, 0]], spoilt)
-    if not good.any():
+def _with_two_changes(window: Window) -> Mesh:
+    """The same with the first two changes, one after the other, of which the first alone does not help."""
+    pairs = crossing_pairs(window.mesh)
+    tries = islice(
+        (
+            again
+            for found in _changed(window, window.mesh, pairs)
+            for left in [crossing_pairs(found)]
+            if len(left) <= len(pairs) + 1
+            for again in _changed(window, found, left)
+        ),
+        MOST_TRIES,
+    )
+    return next((again for again in tries if len(crossing_pairs(again)) < len(pairs)), window.mesh)
+
+
+def _with_patches(window: Window, rings: int) -> tuple[Mesh, int]:
+    """The window's mesh with what crosses, and so many rings around it, cut out and patched, and how much that was."""
+    mesh, pairs = window.mesh, crossing_pairs(window.mesh)
+    gone = np.zeros(len(mesh.triangles), dtype=bool)
+    gone[pairs] = True
+    gone = with_rings(mesh, gone, rings)
+    if gone.sum() > _most(window.whole):
         return mesh, 0
-    return _if_better(mesh, patched if good.sum() == gone.sum() else _patched(mesh, good), good)
-
-
-def _all_patched(mesh: Mesh, gone: NDArray[np.bool_]) -> tuple[Mesh, int]:
-    return _if_better(mesh, _patched(mesh, gone), gone)
-
-
-def _if_better(mesh: Mesh, found: Mesh, gone: NDArray[np.bool_]) -> tuple[Mesh, int]:
-    closed = bool((Topology(found).faces_per_edge == 2).all())
-    better = closed and len(known_crossings(found)) < len(known_crossings(mesh))
-    return (found.compact(), int(gone.sum())) if better else (mesh, 0)
-
-
-def _patched(mesh: Mesh, gone: NDArray[np.bool_]) -> Mesh:
-    """Over the same vertices, and then new ones; the triangles that are left come first."""
-    return separate(close_holes(Mesh(mesh.vertices, mesh.triangles[~gone]))[0])[0]
-
-
-def _sides(triangles: Ints) -> Ints:
-    """(2 m, 2) edges that hold each triangle's corners together."""
-    return np.concatenate([triangles[:, :2], triangles[:, 1:]])
-
-
-def _flawed(mesh: Mesh) -> Ints:
-    """Vertices of triangles that cross, and of edges of one triangle or more than two."""
-    topology = Topology(mesh)
-    edges = topology.edges[topology.faces_per_edge != 2]
-    return np.concatenate([mesh.triangles[known_crossings(mesh)].reshape(-1), edges.reshape(-1)])
+    cut = Mesh(mesh.vertices, mesh.triangles[~gone])
+    rim = Topology(cut).open_half_edges
+    at_cut = np.zeros(len(mesh.vertices), dtype=bool)
+    at_cut[mesh.triangles[gone]] = True
+    loops = open_loops(rim[~window.held[rim].all(axis=1)])
+    found = close_holes(cut, [loop for loop in loops if at_cut[loop].any()])[0]
+    free = np.ones(len(found.vertices), dtype=bool)
+    free[: len(window.held)] = ~window.held
+    found = separate(found, np.flatnonzero(free))[0]
+    better = window.takes(found) and len(crossing_pairs(found)) < len(pairs)
+    return (found, int(gone.sum())) if better else (mesh, 0)

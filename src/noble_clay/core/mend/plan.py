@@ -262,7 +262,8 @@ def _mended(work: _Work, walls: bool = False) -> bool:
         work.take(close_holes)
         work.take(drop_crumbs, work.options.crumb_mm3)  # chips of the cutting
     _last_flaws_mended(work)
-    work.take(turn_slivers)
+    if work.take(turn_slivers):
+        _patched(work)
     work.take(orient)
     if not walls and _is_flawed(work.mesh):
         _built_anew(work)
@@ -283,14 +284,15 @@ def _last_flaws_mended(work: _Work) -> None:
 
 MOST_ROUNDS = 3
 
-MOST_PATCHED = 8
-"""Times that the last triangles that cross are patched over: what is patched beside others lets those be."""
+FEW = 60
+"""Pairs that are patched one by one before any are drawn apart together."""
 
 
 def _patched(work: _Work) -> None:
-    for _ in range(MOST_PATCHED):
-        if work.take(draw_apart) or not work.take(patch_over):
-            break
+    if len(known_crossings(work.mesh)) > FEW:
+        work.take(draw_apart)
+    if work.take(patch_over) and work.take(draw_apart):
+        work.take(patch_over)
 
 
 def _only_within_bodies(mesh: Mesh) -> bool:

@@ -10,7 +10,7 @@ from noble_clay.core.mend.outer_skin import skin
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.crossings import crossing_pairs
-from noble_clay.core.mesh.gather import lowest_of_components
+from noble_clay.core.mesh.gather import lowest_of_components, row_codes
 from noble_clay.core.mesh.inspect import collapsed_faces
 from noble_clay.core.mesh.mesh import Ints, Mesh, double_normals
 
@@ -92,7 +92,7 @@ def _snapped(cut: Mesh, old: int, distance: float) -> Mesh:
 def _without_pairs(mesh: Mesh) -> Mesh:
     """Of triangles on the same three vertices as many as are turned one way more often than the other: one, or none."""
     order = np.sort(mesh.triangles, axis=1)
-    _, first, index, count = np.unique(order, axis=0, return_index=True, return_inverse=True, return_counts=True)
+    _, first, index, count = np.unique(row_codes(order), return_index=True, return_inverse=True, return_counts=True)
     if count.max() == 1:
         return mesh
     # Turned as its sorted corners are, or against them.

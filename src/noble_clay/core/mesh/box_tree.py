@@ -138,7 +138,8 @@ def meeting_boxes(mesh: Mesh, faces: Ints) -> Ints:
     starts = np.concatenate([[0], np.cumsum(counts)])
     found = tree.order[_meeting(tree.boxes, tree.tight, tree.leaves, place[faces], starts, True)[1]]
     pairs = np.sort(np.column_stack([np.repeat(faces, counts), found]), axis=1)
-    return np.unique(pairs[pairs[:, 0] != pairs[:, 1]], axis=0)
+    code = np.unique((pairs @ [len(mesh.triangles), 1])[pairs[:, 0] != pairs[:, 1]])
+    return np.column_stack(np.divmod(code, len(mesh.triangles)))
 
 
 @njit(cache=True)  # type: ignore[untyped-decorator]

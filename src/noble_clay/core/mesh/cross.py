@@ -30,7 +30,7 @@ def slack_of(mesh: Mesh) -> float:
 
 
 def cross(points: Any, triangles: Any, normals: Any, i: Any, j: Any, slack: Any) -> Any:
-    """Whether triangles i and j cross. Where they lie nearly in one plane, that is the one of i."""
+    """Whether triangles i and j cross. Where they lie nearly in one plane, that may be the one of either."""
     shared = i_sum = j_sum = 0
     for a in range(3):
         for b in range(3):
@@ -45,24 +45,20 @@ def cross(points: Any, triangles: Any, normals: Any, i: Any, j: Any, slack: Any)
     t0 = height(points, triangles, normals, i, triangles[j, 0], slack)
     t1 = height(points, triangles, normals, i, triangles[j, 1], slack)
     t2 = height(points, triangles, normals, i, triangles[j, 2], slack)
-    if not (min(t0, t1, t2) < 0.0 < max(t0, t1, t2)):
-        if t0 == 0.0 and t1 == 0.0 and t2 == 0.0:
-            s, t = triangles[i], triangles[j]
-            return overlap(points, s, t, normals[i], slack) and overlap(points, t, s, normals[i], slack)
-        return False
     s0 = height(points, triangles, normals, j, triangles[i, 0], slack)
     s1 = height(points, triangles, normals, j, triangles[i, 1], slack)
     s2 = height(points, triangles, normals, j, triangles[i, 2], slack)
-    if not (min(s0, s1, s2) < 0.0 < max(s0, s1, s2)):
-        return False
-    s, t = triangles[i], triangles[j]
+    s, t, n, m = triangles[i], triangles[j], normals[i], normals[j]
+    if not (min(t0, t1, t2) < 0.0 < max(t0, t1, t2) and min(s0, s1, s2) < 0.0 < max(s0, s1, s2)):
+        return (t0 == 0.0 and t1 == 0.0 and t2 == 0.0 and lie_over(points, s, t, n, slack)) or (
+            s0 == 0.0 and s1 == 0.0 and s2 == 0.0 and lie_over(points, s, t, m, slack)
+        )
     # Both go through the other's plane: along the line where the planes meet, what they take of it must overlap.
-    n, m = normals[i], normals[j]
     lx, ly, lz = n[1] * m[2] - n[2] * m[1], n[2] * m[0] - n[0] * m[2], n[0] * m[1] - n[1] * m[0]
     length = np.sqrt(lx * lx + ly * ly + lz * lz)
     if length == 0.0:
         return False
-    if length < NEARLY_ONE_PLANE and not (overlap(points, s, t, n, slack) and overlap(points, t, s, n, slack)):
+    if length < NEARLY_ONE_PLANE and not (lie_over(points, s, t, n, slack) or lie_over(points, s, t, m, slack)):
         return False  # what lies within the slack of a plane may be far from the line where the planes meet
     lx, ly, lz = lx / length, ly / length, lz / length
     a0, a1 = span(points, s, s0, s1, s2, lx, ly, lz)
@@ -124,9 +120,11 @@ def folded(points: Any, triangles: Any, normals: Any, i: Any, i_alone: Any, j: A
     facing = normals[i, 0] * normals[j, 0] + normals[i, 1] * normals[j, 1] + normals[i, 2] * normals[j, 2]
     if (facing > -0.99) if against else (facing < 0.99):
         return False
-    s, t, n = triangles[i], triangles[j], normals[i]
-    if height(points, triangles, normals, i, t[j_alone], slack) != 0.0:
+    s, t = triangles[i], triangles[j]
+    level = height(points, triangles, normals, i, t[j_alone], slack) == 0.0
+    if not level and height(points, triangles, normals, j, s[i_alone], slack) != 0.0:
         return False
+    n = normals[i] if level else normals[j]
     own, other = inward(points, a, b, n, s[i_alone]), inward(points, a, b, n, t[j_alone])
     return own * other > 0.0 and min(abs(own), abs(other)) > slack
 
@@ -146,5 +144,10 @@ def overlap(points: Any, s: Any, t: Any, normal: Any, slack: Any) -> Any:
     return True
 
 
-RULE = (flat, height, span, inward, folded, overlap, cross)
+def lie_over(points: Any, s: Any, t: Any, normal: Any, slack: Any) -> Any:
+    """Whether two triangles that lie in a plane, all but, overlap."""
+    return overlap(points, s, t, normal, slack) and overlap(points, t, s, normal, slack)
+
+
+RULE = (flat, height, span, inward, folded, overlap, lie_over, cross)
 """All of the rule, each after what it calls."""

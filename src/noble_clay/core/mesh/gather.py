@@ -125,6 +125,27 @@ def manifold_edge_pairs(edge_of_half: Ints, faces_per_edge: Ints) -> Ints:
     return order[(faces_per_edge == 2)[edge_of_half[order]]].reshape(-1, 2)
 
 
+def row_codes(rows: Ints) -> Ints:
+    """(n,) one number for each of rows (n, k), none negative, in the rows' order: equal where they are. Sorting those
+    is several times as quick as sorting rows.
+    """
+    code: Ints = rows[:, 0].copy()
+    for column in rows.T[1:]:
+        wide = int(column.max(initial=0)) + 1
+        if int(code.max(initial=0)) >= MOST_CODE // wide:
+            code = np.unique(code, return_inverse=True)[1].reshape(-1)
+        code = code * wide + column
+    return code
+
+
+MOST_CODE = 2**62
+
+
+def unique_rows(rows: Ints) -> Ints:
+    """The rows (n, k), none negative, without those that are there already, in order."""
+    return rows[np.unique(row_codes(rows), return_index=True)[1]]
+
+
 def spans(starts: Ints, lengths: Ints) -> Ints:
     """The indices start, start + 1, … of each start, so many of each."""
     ends = np.cumsum(lengths)

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mesh.gather import equal_corners
+from noble_clay.core.mesh.gather import equal_corners, row_codes
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.tolerances import ROUNDING
 
@@ -107,7 +107,7 @@ def as_filed(mesh: Mesh) -> Mesh:
 def not_cancelled(triangles: Ints) -> NDArray[np.bool_]:
     """(m,) which triangles are left when, of those on the same three points, each cancels one turned the other way."""
     order = np.sort(triangles, axis=1)
-    _, group, counts = np.unique(order, axis=0, return_inverse=True, return_counts=True)
+    _, group, counts = np.unique(row_codes(order), return_inverse=True, return_counts=True)
     group = group.reshape(-1)
     left = counts[group] == 1
     doubled = np.flatnonzero(~left)
