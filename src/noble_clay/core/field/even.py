@@ -7,6 +7,7 @@ import numpy as np
 from noble_clay.core.field.band import Band
 from noble_clay.core.field.sharp import sharpened
 from noble_clay.core.mesh.distance import MeshDistance
+from noble_clay.core.mesh.gather import distinct
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, average_of_neighbours, double_normals
 
 ROUNDS = 6
@@ -65,6 +66,6 @@ def _without_turning(mesh: Mesh, old: Floats, new: Floats) -> Floats:
         if not bad.any():
             return points
         points = points.copy()
-        back = np.unique(mesh.triangles[bad])
+        back = distinct(mesh.triangles[bad])
         points[back] = old[back]
     return old

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from noble_clay.core.field.blocks import BLOCK, ODD, TILE, Blocks, block_of, in_threads, what_is
 from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.nodes import Nodes, edge_key, face_key, mesh_edge_key
+from noble_clay.core.mesh.gather import distinct
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
 KEPT, DROPPED, CUT = 0, 1, 2
@@ -130,7 +131,7 @@ class OwnPieces:
         twice = pairs[np.isin(pairs[:, 0], edges[times > 1])]
         if len(twice) == 0:
             return pieces, twice[:, 0].copy()
-        known, apart = np.unique(twice[:, 0]), []
+        known, apart = distinct(twice[:, 0]), []
         for keys, of in zip(nodes, triangles, strict=True):
             some = np.flatnonzero(np.isin(keys, known))
             wanted = np.column_stack([keys[some], of[some]])
@@ -155,7 +156,7 @@ class OwnPieces:
         starts = np.concatenate([[0], np.cumsum(pieces.sizes)])
         found, of, rest = _clipped(pieces.keys, pieces.points, starts, pieces.triangle, normals)
         triangles, source = [self.nodes.corner + self.triangles[whole], found], [whole, of]
-        for t in np.unique(pieces.triangle[rest]).tolist():
+        for t in distinct(pieces.triangle[rest]).tolist():
             some = rest[pieces.triangle[rest] == t]
             axis = int(np.argmax(np.abs(normals[t])))
             flat = [(axis + 1) % 3, (axis + 2) % 3] if normals[t, axis] > 0 else [(axis + 2) % 3, (axis + 1) % 3]

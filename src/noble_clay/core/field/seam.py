@@ -19,6 +19,7 @@ from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.marching_cubes import EDGE_AXES, EDGE_STARTS, inside_of, table
 from noble_clay.core.field.nodes import Nodes, edge_key, ends_of, face_key
 from noble_clay.core.field.own_pieces import OwnPieces, Pieces
+from noble_clay.core.mesh.gather import distinct
 from noble_clay.core.mesh.mesh import Floats, Ints
 
 REACH = 3
@@ -120,7 +121,7 @@ def _around(cells: Ints, nodes: Nodes) -> Ints:
     """The numbers of cells (n, 3) and those about them, as faces have them."""
     ways = np.stack(np.meshgrid(*[np.arange(-REACH, REACH + 1)] * 3, indexing="ij"), axis=-1).reshape(-1, 3)
     x, y, z = ((cells[:, None, :] + ways).reshape(-1, 3) - nodes.low).T
-    return np.unique((x * nodes.across[1] + y) * nodes.across[2] + z)
+    return distinct((x * nodes.across[1] + y) * nodes.across[2] + z)
 
 
 @compiled

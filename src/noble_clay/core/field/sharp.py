@@ -9,6 +9,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from noble_clay.core.mesh.gather import distinct
 from noble_clay.core.mesh.half_edges import across, unpaired
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
@@ -64,7 +65,7 @@ def sharpened(mesh: Mesh, normals: Floats, cell: float, low: Floats) -> tuple[Me
 
 def _compact(vertices: Floats, triangles: Ints, features: Ints) -> tuple[Mesh, Ints]:
     """A mesh over the vertices that are used, and where `features` are among them."""
-    used = np.unique(triangles)
+    used = distinct(triangles)
     renumbered = np.full(len(vertices), -1)
     renumbered[used] = np.arange(len(used))
     there = renumbered[features]

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.fields import storable
-from noble_clay.core.mesh.gather import equal_corners
+from noble_clay.core.mesh.gather import distinct, equal_corners
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
 MAX_TRIANGLES = 2_000_000
@@ -63,7 +63,7 @@ def mesh_file(bodies: list[Body], unit: str | None = None) -> MeshFile:
     triangles = np.concatenate([b.triangles + s for b, s in zip(bodies, starts, strict=False)])
     index, firsts = equal_corners(points)
     mesh = Mesh(points[firsts], index[triangles])
-    if len(firsts) > 3 * len(triangles) or len(np.unique(mesh.triangles)) < len(firsts):
+    if len(firsts) > 3 * len(triangles) or len(distinct(mesh.triangles)) < len(firsts):
         mesh = mesh.compact()
     body_of = np.repeat(np.arange(len(bodies)), [len(b.triangles) for b in bodies])
     return MeshFile(mesh, unit, tuple(storable(b.name) for b in bodies), tuple(b.colour for b in bodies), body_of)

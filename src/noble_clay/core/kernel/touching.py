@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from noble_clay.core.kernel.faces import Faces, Patch, are_slanted, near_planes
 from noble_clay.core.kernel.planes import Planes
 from noble_clay.core.kernel.solid import Solid
-from noble_clay.core.mesh.gather import equal_corners
+from noble_clay.core.mesh.gather import distinct, equal_corners
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.tolerances import CONTACT, HAIR
 from noble_clay.core.mesh.topology import Topology
@@ -83,7 +83,7 @@ def _where_they_meet(solids: list[Solid], moved: list[Floats], couples: Ints) ->
     """Of each solid in a couple the triangles that come near one that it is coupled with; and the middle of it all."""
     before = np.cumsum([0, *(len(m) for m in moved)])
     every = np.zeros((len(solids), 2, 3))
-    coupled = np.unique(couples)
+    coupled = distinct(couples)
     every[coupled] = [[moved[i].min(axis=0), moved[i].max(axis=0)] for i in coupled]
     low = every[couples, 0].max(axis=1) - CONTACT
     high = every[couples, 1].min(axis=1) + CONTACT

@@ -17,7 +17,7 @@ from numba import njit
 from noble_clay.core.mend.facets import cut_triangles
 from noble_clay.core.mesh.box_tree import meeting_boxes
 from noble_clay.core.mesh.cross import slack_of
-from noble_clay.core.mesh.gather import row_codes, unique_rows
+from noble_clay.core.mesh.gather import distinct, row_codes, unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.pairing import edges_of
 
@@ -32,7 +32,7 @@ def arranged(mesh: Mesh, pairs: Ints) -> tuple[Mesh, Ints]:
     first. Triangles of one plane that overlap cannot be cut by each other: give them different planes before.
     """
     _, edge_of, _ = edges_of(mesh.triangles, len(mesh.vertices))
-    around = with_neighbours(mesh, np.unique(pairs))
+    around = with_neighbours(mesh, distinct(pairs))
     candidates = meeting_boxes(mesh, around)
     hits = _Hits.of(mesh, edge_of, candidates)
     lines = hits.lines(mesh, candidates)
@@ -64,7 +64,7 @@ class _Hits:
         """candidates: (k, 2) triangles that may cross."""
         both = np.concatenate([candidates, candidates[:, ::-1]])
         edges = edge_of.reshape(-1, 3)[both[:, 0]]
-        keys = np.unique(edges * len(mesh.triangles) + both[:, 1][:, None])
+        keys = distinct(edges * len(mesh.triangles) + both[:, 1][:, None])
         edge, face = np.divmod(keys, len(mesh.triangles))
         first = np.zeros(edge_of.max() + 1, dtype=np.int64)
         first[edge_of] = np.arange(len(edge_of))
@@ -164,7 +164,7 @@ def _cut_up(
     hit_order = np.lexsort((hits.share, hits.edge))
     edge_starts = np.searchsorted(hits.edge[hit_order], np.arange(edge_of.max() + 2))
     touched = np.diff(edge_starts) > 0
-    faces = np.unique(np.concatenate([line_of, hits.face, np.flatnonzero(touched[edge_of].reshape(-1, 3).any(axis=1))]))
+    faces = distinct(np.concatenate([line_of, hits.face, np.flatnonzero(touched[edge_of].reshape(-1, 3).any(axis=1))]))
     rim_edges = edge_of.reshape(-1, 3)[faces].reshape(-1)
     rim_counts = np.diff(edge_starts)[rim_edges]
     rim_starts = np.concatenate([[0], np.cumsum(rim_counts)])

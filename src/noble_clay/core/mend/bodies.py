@@ -7,6 +7,7 @@ from manifold3d import Manifold, OpType
 
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.unite import kernel_solid, mesh_of
+from noble_clay.core.mesh.gather import distinct
 from noble_clay.core.mesh.mass import signed_volumes
 from noble_clay.core.mesh.mesh import Floats, Mesh, diagonal
 from noble_clay.core.mesh.topology import Topology
@@ -45,10 +46,10 @@ def bridge(mesh: Mesh, radius: float | None = None) -> tuple[Mesh, Done]:
 
     size = diagonal(mesh.vertices)
     thick = radius or min(BRIDGE_MM, BRIDGE_SHARE * size)
-    main = mesh.vertices[np.unique(mesh.triangles[shell == bodies[0]])]
+    main = mesh.vertices[distinct(mesh.triangles[shell == bodies[0]])]
     struts = []
     for body in bodies[1:]:
-        own = mesh.vertices[np.unique(mesh.triangles[shell == body])]
+        own = mesh.vertices[distinct(mesh.triangles[shell == body])]
         away, at = cKDTree(main).query(own)
         nearest = int(np.argmin(away))
         struts.append(_strut(own[nearest], main[at[nearest]], thick))

@@ -11,7 +11,7 @@ from noble_clay.core.mend.known_crossings import known_crossings
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.turn_slivers import turn_slivers
 from noble_clay.core.mesh.cross import slack_of
-from noble_clay.core.mesh.gather import lowest_of_components
+from noble_clay.core.mesh.gather import distinct, lowest_of_components
 from noble_clay.core.mesh.mass import normals
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
 from noble_clay.core.mesh.tolerances import SOME
@@ -81,7 +81,7 @@ def _unfolded(mesh: Mesh, pairs: Ints) -> Mesh:
     both = np.array([len(np.intersect1d(*pair)) > 1 for pair in mesh.triangles[pairs]])
     if not both.any():
         return mesh
-    turned = turn_slivers(mesh, np.unique(pairs[both]), NEEDLE * diagonal(mesh.vertices))[0]
+    turned = turn_slivers(mesh, distinct(pairs[both]), NEEDLE * diagonal(mesh.vertices))[0]
     if len(known_crossings(turned)) < len(pairs):
         return turned
     folded = mesh.triangles[pairs[both]]

@@ -8,11 +8,11 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from noble_clay.core.mend.small_changes import with_one_point
-from noble_clay.core.mend.window import Window, box_of
+from noble_clay.core.mend.small_changes import KNOTS, with_one_point
+from noble_clay.core.mend.window import Window, box_of, crossings_since
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.crossings import crossing_pairs
-from noble_clay.core.mesh.gather import lowest_of_components
+from noble_clay.core.mesh.gather import distinct, lowest_of_components
 from noble_clay.core.mesh.mass import normals
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.tolerances import SOME
@@ -20,9 +20,6 @@ from noble_clay.core.mesh.topology import Topology
 
 APART, FARTHER = 8.0, 12.0
 """Slacks: points nearer than the first would be stuck, and are moved by the second in all."""
-
-HANGING = 32.0
-"""Slacks: points that edges so short link to such a pair are of one knot with it."""
 
 MOST = 200
 """Pairs that are worth being parted, one after the other."""
@@ -50,9 +47,10 @@ def held_apart(mesh: Mesh) -> tuple[Mesh, bool]:
 
 def _parted(window: Window, pair: Ints) -> Mesh | None:
     """The window's mesh with the least change that leaves fewer such pairs in it and crosses nothing; None for none."""
-    before, crossed = len(_near(window.mesh)), len(crossing_pairs(window.mesh))
+    before, crossed = len(_near(window.mesh)), crossing_pairs(window.mesh)
     for found in _changes(window.mesh, pair):
-        if len(_near(found)) < before and window.takes(found) and len(crossing_pairs(found)) <= crossed:
+        better = len(_near(found)) < before and window.takes(found)
+        if better and len(crossings_since(window.mesh, crossed, found)) <= len(crossed):
             return found
     return None
 
@@ -61,7 +59,7 @@ def _near(mesh: Mesh) -> Ints:
     """(k, 2) vertices of triangles so near each other, without an edge."""
     from scipy.spatial import cKDTree
 
-    used = np.unique(mesh.triangles)
+    used = distinct(mesh.triangles)
     near = cKDTree(mesh.vertices[used]).query_pairs(APART * slack_of(mesh), output_type="ndarray")
     near = np.sort(used[near], axis=1)
     if len(near) == 0:
@@ -81,10 +79,11 @@ def _changes(mesh: Mesh, pair: Ints) -> Iterator[Mesh]:
             points[pair[moved]] += FARTHER / len(moved) * slack_of(mesh) * ways[moved]
             yield Mesh(points, mesh.triangles)
     edges = Topology(mesh).edges
-    short = edges[np.linalg.norm(np.diff(mesh.vertices[edges], axis=1)[:, 0], axis=1) <= HANGING * slack_of(mesh)]
-    ties = np.ascontiguousarray(np.concatenate([short, pair[None]]))
-    knot = lowest_of_components(len(mesh.vertices), ties)
-    yield with_one_point(mesh, np.where(knot == knot[pair[0]], pair[0], np.arange(len(knot))))
+    long = np.linalg.norm(np.diff(mesh.vertices[edges], axis=1)[:, 0], axis=1)
+    for most in KNOTS:
+        ties = np.ascontiguousarray(np.concatenate([edges[long <= most * slack_of(mesh)], pair[None]]))
+        knot = lowest_of_components(len(mesh.vertices), ties)
+        yield with_one_point(mesh, np.where(knot == knot[pair[0]], pair[0], np.arange(len(knot))))
 
 
 def _around(mesh: Mesh, pair: Ints, ways: Floats) -> Floats:

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from noble_clay.core.mend.arrange import with_neighbours
 from noble_clay.core.mesh.box_tree import meeting_boxes
 from noble_clay.core.mesh.cross import slack_of
-from noble_clay.core.mesh.gather import connected_components, unique_rows
+from noble_clay.core.mesh.gather import connected_components, distinct, unique_rows
 from noble_clay.core.mesh.mass import areas
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.topology import Topology
@@ -42,7 +42,7 @@ class _Touching:
     @staticmethod
     def of(mesh: Mesh, pairs: Ints) -> _Touching:
         off = OFF * slack_of(mesh)
-        candidates = meeting_boxes(mesh, with_neighbours(mesh, np.unique(pairs)))
+        candidates = meeting_boxes(mesh, with_neighbours(mesh, distinct(pairs)))
         both = np.concatenate([candidates, candidates[:, ::-1]])
         one, other = both.T
         away = np.abs(_heights(mesh, one, other)) <= off
@@ -58,7 +58,7 @@ class _Touching:
         return _Touching(flat, marks[_over(mesh, marks, off)], off)
 
     def sheets(self, mesh: Mesh) -> Iterator[tuple[Ints, Ints]]:
-        members = np.unique(np.concatenate([self.flat.reshape(-1), self.marks[:, 0]]))
+        members = distinct(np.concatenate([self.flat.reshape(-1), self.marks[:, 0]]))
         if len(members) == 0:
             return
         inside = np.zeros(len(mesh.triangles), dtype=bool)

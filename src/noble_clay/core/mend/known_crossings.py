@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.crossings import crossing_pairs
+from noble_clay.core.mesh.gather import distinct
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
 MOST_FRESH = 0.5
@@ -64,7 +65,7 @@ def _same(mesh: Mesh, before: Mesh) -> Ints:
     kept = (before.vertices[one] == mesh.vertices[other]).all(axis=(1, 2))
     one, other = one[kept], other[kept]
     found[ours[~kept]] = -1
-    ties = np.unique(one.reshape(-1) * len(mesh.vertices) + other.reshape(-1))
+    ties = distinct(one.reshape(-1) * len(mesh.vertices) + other.reshape(-1))
     parted = np.bincount(ties // len(mesh.vertices), minlength=len(before.vertices)) > 1
     joined = np.bincount(ties % len(mesh.vertices), minlength=len(mesh.vertices)) > 1
     found[ours[kept][(parted[one] | joined[other]).any(axis=1)]] = -1

@@ -20,13 +20,18 @@ from noble_clay.core.mesh.mesh import Mesh, diagonal
 from noble_clay.core.mesh.together import together
 from noble_clay.core.mesh.topology import Topology
 
-ROUNDS = 3
-"""Times that what untangling leaves open is closed and untangled again, as long as less is wrong each time."""
+ROUNDS, FEWER = 3, 0.8
+"""Times that what untangling leaves open is closed and untangled again, as long as each time no more is wrong than such
+a share of what was.
+"""
 
 FINEST, FEWEST = 480, 24
 """Cells along the whole mesh's diagonal that a shell of it is rebuilt with at most, but so many along its own at least:
 three times as many as would be taken for the whole.
 """
+
+MOST_LEFT = 0.1
+"""Pairs that still cross, of as many triangles: of a shell with more nothing comes in the next round either."""
 
 LITTLE = 0.9
 """A share of a surface, with which little of it is lost: first of all of it, then of what can be seen."""
@@ -99,8 +104,9 @@ def _untangled(mesh: Mesh, lobes: bool = False) -> tuple[Mesh, bool]:
             break
         if not flawed_shells(now).any():
             return held_apart(now)
-        left = len(known_crossings(now)) + len(Topology(now).open_halves)
-        if left >= before:
+        crossed = len(known_crossings(now))
+        left = crossed + len(Topology(now).open_halves)
+        if left > FEWER * before or crossed > MOST_LEFT * len(now.triangles):
             break
         before = left
     return now, False

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from noble_clay.core.mend.facets import cut_triangles
 from noble_clay.core.mend.in_plane import sheets_of
 from noble_clay.core.mesh.cross import slack_of
-from noble_clay.core.mesh.gather import lowest_of_components
+from noble_clay.core.mesh.gather import distinct, lowest_of_components
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
 BESIDE = 2.0
@@ -106,7 +106,7 @@ def _laid(mesh: Mesh, own: Ints, marks: Ints, grid: float, first: int) -> _Laid 
     sides = flat_of(mesh.vertices[edges])
     noded = shapely.unary_union(shapely.multilinestrings(shapely.linestrings(sides)), grid_size=grid)
     pieces = shapely.get_parts(shapely.polygonize([noded]))
-    vertices = np.unique(edges)
+    vertices = distinct(edges)
     along, line = shapely.get_coordinates(shapely.get_parts(noded), return_index=True)
     ends = np.stack([along[:-1], along[1:]], axis=1)[line[:-1] == line[1:]]
     nodes = _Nodes(vertices, flat_of(mesh.vertices[vertices]), ends.reshape(-1, 2), grid, first)

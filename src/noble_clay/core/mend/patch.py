@@ -14,6 +14,7 @@ from manifold3d import triangulate
 from numba import njit
 
 from noble_clay.core.mend.facets import with_lines
+from noble_clay.core.mesh.gather import distinct
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.tolerances import SOME
 
@@ -182,7 +183,7 @@ def _triangulated(flat: Floats, inner: Floats) -> Ints | None:
     # Every side once, along the polygon; every other edge once each way.
     codes = found.reshape(-1) * len(every) + np.roll(found, -1, axis=1).reshape(-1)
     rim = sides @ [len(every), 1]
-    if len(np.unique(codes)) != len(codes) or not np.isin(rim, codes).all():
+    if len(distinct(codes)) != len(codes) or not np.isin(rim, codes).all():
         return None
     inside = codes[~np.isin(codes, rim)]
     back = (inside % len(every)) * len(every) + inside // len(every)

@@ -15,9 +15,9 @@ from noble_clay.core.mend.known_crossings import known_crossings
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.small_changes import small_changes
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.window import Window, box_of, with_rings
+from noble_clay.core.mend.window import Window, box_of, crossings_since, with_rings
 from noble_clay.core.mesh.crossings import crossing_pairs
-from noble_clay.core.mesh.gather import connected_components
+from noble_clay.core.mesh.gather import connected_components, distinct
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.topology import Topology
 
@@ -46,7 +46,7 @@ def patch_over(mesh: Mesh) -> tuple[Mesh, Done]:
     """
     pairs = known_crossings(mesh)
     before = len(pairs)
-    if before == 0 or len(np.unique(pairs)) > _most(mesh):
+    if before == 0 or len(distinct(pairs)) > _most(mesh):
         return mesh, Done("patch_over", 0)
     now, cut_out = mesh, 0
     for box in _tangles(mesh):
@@ -69,7 +69,7 @@ def _most(mesh: Mesh) -> float:
 def _tangles(mesh: Mesh) -> list[Floats]:
     """The box (2, 3) of each: triangles that cross one another or share a vertex."""
     pairs = known_crossings(mesh)
-    triangles = mesh.triangles[np.unique(pairs)]
+    triangles = mesh.triangles[distinct(pairs)]
     ties = np.concatenate([triangles[:, :2], triangles[:, 1:], mesh.triangles[pairs, 0]])
     _, tangle = connected_components(len(mesh.vertices), np.ascontiguousarray(ties))
     crossed = np.zeros(len(mesh.triangles), dtype=bool)
@@ -114,7 +114,7 @@ def _with_small_changes(window: Window) -> Mesh:
     mesh, pairs = window.mesh, crossing_pairs(window.mesh)
     while 0 < len(pairs) <= MOST_SMALL:
         for found in _changed(window, mesh, pairs):
-            left = crossing_pairs(found)
+            left = crossings_since(mesh, pairs, found)
             if len(left) < len(pairs):
                 mesh, pairs = found, left
                 break
@@ -133,15 +133,15 @@ def _with_two_changes(window: Window) -> Mesh:
     pairs = crossing_pairs(window.mesh)
     tries = islice(
         (
-            again
+            (again, crossings_since(found, left, again))
             for found in _changed(window, window.mesh, pairs)
-            for left in [crossing_pairs(found)]
+            for left in [crossings_since(window.mesh, pairs, found)]
             if len(left) <= len(pairs) + 1
             for again in _changed(window, found, left)
         ),
         MOST_TRIES,
     )
-    return next((again for again in tries if len(crossing_pairs(again)) < len(pairs)), window.mesh)
+    return next((again for again, left in tries if len(left) < len(pairs)), window.mesh)
 
 
 def _with_patches(window: Window, rings: int) -> tuple[Mesh, int]:
@@ -161,5 +161,5 @@ def _with_patches(window: Window, rings: int) -> tuple[Mesh, int]:
     free = np.ones(len(found.vertices), dtype=bool)
     free[: len(window.held)] = ~window.held
     found = separate(found, np.flatnonzero(free))[0]
-    better = window.takes(found) and len(crossing_pairs(found)) < len(pairs)
+    better = window.takes(found) and len(crossings_since(mesh, pairs, found)) < len(pairs)
     return (found, int(gone.sum())) if better else (mesh, 0)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.mend.close_holes import open_loops
 from noble_clay.core.mesh.crossings import crossing_pairs
-from noble_clay.core.mesh.gather import connected_components
+from noble_clay.core.mesh.gather import connected_components, distinct
 from noble_clay.core.mesh.inspect import collapsed_faces, degenerate_faces, duplicate_faces
 from noble_clay.core.mesh.mass import shell_volumes
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
@@ -123,8 +123,8 @@ def _chains(mesh: Mesh, edges: Ints, kind: MeshFlaw) -> list[Flaw]:
         return []
     number, label = connected_components(len(mesh.vertices), np.ascontiguousarray(edges))
     of = label[edges[:, 0]]
-    found = [edges[of == i] for i in np.unique(of)[: 4 * MOST_PLACES]]
-    return [_of_lines(kind, len(own), mesh.vertices[own], np.unique(own)) for own in found]
+    found = [edges[of == i] for i in distinct(of)[: 4 * MOST_PLACES]]
+    return [_of_lines(kind, len(own), mesh.vertices[own], distinct(own)) for own in found]
 
 
 def _overshared(mesh: Mesh, topology: Topology) -> list[Flaw]:
@@ -178,20 +178,20 @@ def _tangles(mesh: Mesh) -> list[Flaw]:
     pairs = crossing_pairs(mesh)
     if len(pairs) == 0:
         return []
-    faces = np.unique(pairs)
+    faces = distinct(pairs)
     a, b, c = mesh.triangles[faces].T
     ties = [np.column_stack([a, b]), np.column_stack([b, c]), mesh.triangles[pairs][:, :, 0]]
     _, label = connected_components(len(mesh.vertices), np.ascontiguousarray(np.concatenate(ties)))
     of = label[mesh.triangles[pairs[:, 0], 0]]
     found = []
-    for group in np.unique(of):
+    for group in distinct(of):
         own = pairs[of == group]
         each = (_crossing_line(mesh, i, j) for i, j in own[:MOST_DRAWN].tolist())
         lines = [line for line in each if line is not None]
         if lines:
-            found.append(_of_lines("self_intersections", len(own), np.array(lines), np.unique(own)))
+            found.append(_of_lines("self_intersections", len(own), np.array(lines), distinct(own)))
         else:
-            found.append(_of_faces("self_intersections", mesh, np.unique(own), len(own)))
+            found.append(_of_faces("self_intersections", mesh, distinct(own), len(own)))
     return _most(found)
 
 

@@ -157,7 +157,7 @@ def _parted(work: _Work) -> Inspection:
         found = inspect_mesh(rounded)
         crossed = any(f.kind == "self_intersections" for f in found.findings)
         before, work.mesh = work.mesh, rounded
-        if not (crossed and (work.take(draw_apart) or work.take(patch_over) or work.take(resurface, judged=True))):
+        if not (crossed and (_patched(work) or work.take(resurface, judged=True))):
             work.mesh = before
             return found if as_filed(rounded) is rounded else inspect_mesh(as_filed(rounded))
     return inspect_mesh(as_filed(in_float32(work.mesh)))
@@ -288,11 +288,14 @@ FEW = 60
 """Pairs that are patched one by one before any are drawn apart together."""
 
 
-def _patched(work: _Work) -> None:
-    if len(known_crossings(work.mesh)) > FEW:
-        work.take(draw_apart)
-    if work.take(patch_over) and work.take(draw_apart):
-        work.take(patch_over)
+def _patched(work: _Work) -> bool:
+    """What crosses to within a hair drawn apart, and the rest patched over; whether that changed anything."""
+    changed = len(known_crossings(work.mesh)) > FEW and work.take(draw_apart)
+    while work.take(patch_over):
+        changed = True
+        if not work.take(draw_apart):
+            break
+    return changed
 
 
 def _only_within_bodies(mesh: Mesh) -> bool:

@@ -10,7 +10,7 @@ from noble_clay.core.mend.outer_skin import skin
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.crossings import crossing_pairs
-from noble_clay.core.mesh.gather import lowest_of_components, row_codes
+from noble_clay.core.mesh.gather import distinct, lowest_of_components, row_codes
 from noble_clay.core.mesh.inspect import collapsed_faces
 from noble_clay.core.mesh.mesh import Ints, Mesh, double_normals
 
@@ -65,7 +65,7 @@ def _pushed_apart(mesh: Mesh, pairs: Ints) -> Mesh:
     if not flat.any():
         return mesh
     points = mesh.vertices.copy()
-    moved = np.unique(mesh.triangles[pairs[flat]])
+    moved = distinct(mesh.triangles[pairs[flat]])
     points[moved] += np.random.default_rng(0).uniform(-1, 1, (len(moved), 3)) * PUSH * slack_of(mesh)
     return Mesh(points, mesh.triangles)
 
@@ -74,7 +74,7 @@ def _snapped(cut: Mesh, old: int, distance: float) -> Mesh:
     """New points, those from `old` on, within the distance of another become that one; triangles that collapse go, and
     of those that then lie on each other, pairs that face each other.
     """
-    used = np.unique(cut.triangles)
+    used = distinct(cut.triangles)
     new = used[used >= old]
     if len(new) == 0:
         return cut

@@ -9,6 +9,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.topology import Topology
 
@@ -83,6 +84,27 @@ def _reaching(points: Any, triangles: Any, box: Any) -> Any:
 def _wrong(topology: Topology) -> tuple[int, int, int]:
     """How many edges have more than two faces, how many points are pinched, and how many faces do not agree."""
     return int((topology.faces_per_edge > 2).sum()), len(topology.pinched), int((~topology.pairs[1]).sum())
+
+
+def crossings_since(before: Mesh, pairs: Ints, after: Mesh) -> Ints:
+    """(k, 2) the triangles of a mesh that cross, by those, pairs (j, 2), of another over the same points; new ones may
+    have come after those, and some may have moved.
+    """
+    number = len(after.vertices)
+    moved = np.ones(number, dtype=bool)
+    moved[: len(before.vertices)] = np.any(after.vertices[: len(before.vertices)] != before.vertices, axis=1)
+    was = np.arange(len(after.triangles))
+    if after.triangles is not before.triangles:
+        code = np.array([number**2, number, 1])
+        old, new = before.triangles @ code, after.triangles @ code
+        order = np.argsort(old)
+        was = order[np.minimum(np.searchsorted(old[order], new), len(old) - 1)]
+        was = np.where(old[was] == new, was, -1)
+    fresh = moved[after.triangles].any(axis=1) | (was < 0)
+    now = np.full(len(before.triangles), -1, dtype=np.int64)
+    now[was[~fresh]] = np.flatnonzero(~fresh)
+    left = now[pairs]
+    return np.concatenate([left[(left >= 0).all(axis=1)], crossing_pairs(after, fresh=fresh)])
 
 
 def with_rings(mesh: Mesh, triangles: NDArray[np.bool_], rings: int) -> NDArray[np.bool_]:

@@ -7,7 +7,7 @@ import numpy as np
 from noble_clay.core.mend.drop_useless import drop_useless
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh.close_points import DIRECTION, near_pairs
-from noble_clay.core.mesh.gather import lowest_of_components
+from noble_clay.core.mesh.gather import distinct, lowest_of_components
 from noble_clay.core.mesh.inspect import collapsed_faces
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
 from noble_clay.core.mesh.tolerances import SOME
@@ -55,7 +55,7 @@ def _rim(mesh: Mesh, within: Floats | None) -> tuple[Ints, Ints, Ints]:
         ends = mesh.vertices[edges][:, :, None]
         inside = np.any(np.all((ends >= within[:, 0]) & (ends <= within[:, 1]), axis=(1, 3)), axis=1)
         edges, faces = edges[inside], faces[inside]
-    return edges, np.unique(edges), faces
+    return edges, distinct(edges), faces
 
 
 def _merged_rims(mesh: Mesh, distance: float, within: Floats | None) -> Mesh:

@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 from numba import njit, prange
 
+from noble_clay.core.mesh.gather import distinct
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.tolerances import SOME
 
@@ -138,7 +139,7 @@ def meeting_boxes(mesh: Mesh, faces: Ints) -> Ints:
     starts = np.concatenate([[0], np.cumsum(counts)])
     found = tree.order[_meeting(tree.boxes, tree.tight, tree.leaves, place[faces], starts, True)[1]]
     pairs = np.sort(np.column_stack([np.repeat(faces, counts), found]), axis=1)
-    code = np.unique((pairs @ [len(mesh.triangles), 1])[pairs[:, 0] != pairs[:, 1]])
+    code = distinct((pairs @ [len(mesh.triangles), 1])[pairs[:, 0] != pairs[:, 1]])
     return np.column_stack(np.divmod(code, len(mesh.triangles)))
 
 

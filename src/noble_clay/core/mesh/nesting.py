@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mesh.gather import boxes_by
+from noble_clay.core.mesh.gather import boxes_by, distinct
 from noble_clay.core.mesh.mesh import Ints, Mesh
 from noble_clay.core.mesh.winding import Winding
 
@@ -37,7 +37,7 @@ def depths(mesh: Mesh, shell: Ints, closed: NDArray[np.bool_]) -> Ints:
 
 
 def _some_points(mesh: Mesh, faces: Ints) -> NDArray[np.float64]:
-    used = np.unique(mesh.triangles[faces])
+    used = distinct(mesh.triangles[faces])
     return mesh.vertices[used[:: max(1, len(used) // MOST_POINTS)]]
 
 

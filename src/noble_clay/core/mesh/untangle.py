@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.mesh.cross import slack_of
+from noble_clay.core.mesh.gather import distinct
 from noble_clay.core.mesh.mesh import Floats, Mesh
 
 MOST_PAIRS = 300
@@ -38,10 +39,10 @@ def untangled(mesh: Mesh, slack: float | None = None, fresh: NDArray[np.bool_] |
     vertices = mesh.vertices.copy()
     moved = np.zeros(0, dtype=np.int64)
     for number in range(ROUNDS):
-        tangled = np.unique(mesh.triangles[pairs])
+        tangled = distinct(mesh.triangles[pairs])
         moved = np.union1d(moved, tangled)
         if number % WIDER_EVERY == WIDER_EVERY - 1:
-            moved = np.unique(np.concatenate([moved, *(ring[starts[v] : starts[v + 1]] for v in moved)]))
+            moved = distinct(np.concatenate([moved, *(ring[starts[v] : starts[v + 1]] for v in moved)]))
         middles = np.array([vertices[ring[starts[v] : starts[v + 1]]].mean(axis=0) for v in moved])
         vertices[moved] += STRIDE * (middles - vertices[moved])
         now = Mesh(vertices, mesh.triangles)

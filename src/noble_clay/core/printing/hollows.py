@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from noble_clay.core.mesh.gather import distinct
 from noble_clay.core.mesh.mass import shell_volumes
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.topology import vertex_shells
@@ -25,7 +26,7 @@ def hollows(mesh: Mesh) -> list[Hollow]:
     volumes, _ = shell_volumes(mesh, shell, count)
     found = []
     for number in np.flatnonzero(volumes < 0):
-        points = mesh.vertices[np.unique(mesh.triangles[shell == number])]
+        points = mesh.vertices[distinct(mesh.triangles[shell == number])]
         x, y, z = points[int(np.argmin(points[:, 2]))].tolist()
         found.append(Hollow(-float(volumes[number]), (x, y, z)))
     return sorted(found, key=lambda h: -h.volume)
