@@ -7,6 +7,7 @@ from noble_clay.core.errors import MeshError
 from noble_clay.core.mend.mend_place import mend_place
 from noble_clay.core.mend.places import flaws
 from noble_clay.core.mend.weld import weld
+from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.mass import volume
@@ -26,6 +27,7 @@ from tests.damage import (
     stepped,
     together,
     torn,
+    without,
 )
 
 BALL = primitive("sphere", radius=12, facets=48)
@@ -140,6 +142,23 @@ def test_a_fold_is_untangled():
     # All that the fold did not reach stays to the last triangle.
     away = ~np.isin(folded.triangles, folded.triangles[crossing]).any(axis=1)
     assert corner_sets(folded.corners[away]) <= corner_sets(mended.corners)
+
+
+@pytest.mark.parametrize("opened", [False, True])
+def test_what_goes_in_by_a_hair_comes_out_there_also_of_a_body_that_is_open(opened):
+    """A cone stands on a block with its tip in it, three slacks deep; two other blocks run into each other."""
+    tip = primitive("cone", (0.7, 0.3, 4), bottom_radius=0, top_radius=3, height=4, facets=7)
+    others = CASES["self_intersections"]
+    others = Mesh(others.vertices + [200.0, 0, 0], others.triangles)
+    slack = slack_of(others)
+    lowered = Mesh(tip.vertices - [0, 0, 3 * slack], tip.triangles)
+    mesh = together(without(CUBE, np.arange(len(CUBE.triangles)) == 0) if opened else CUBE, lowered, others)
+    here = next(i for i, f in enumerate(flaws(mesh)) if f.kind == "self_intersections" and abs(f.at[0]) < 3)
+    mended, report = mend_place(mesh, "self_intersections", here)
+    assert [s.step for s in report.steps] == ["patch_over"]
+    assert counts(mended)["self_intersections"] == counts(mesh)["self_intersections"] - flaws(mesh)[here].count
+    assert counts(mended).get("open_edges", 0) == counts(mesh).get("open_edges", 0)
+    assert report.moved.largest <= 50 * slack
 
 
 def test_dropping_a_body_drops_the_hollow_in_it():

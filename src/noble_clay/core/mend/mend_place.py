@@ -15,7 +15,7 @@ from noble_clay.core.mend.drop_useless import drop_useless
 from noble_clay.core.mend.mend_shells import mend_shells
 from noble_clay.core.mend.moved import Moved
 from noble_clay.core.mend.orient import orient
-from noble_clay.core.mend.patch_over import patch_over
+from noble_clay.core.mend.patch_over import patch_over, taken_apart
 from noble_clay.core.mend.places import Flaw, flaws
 from noble_clay.core.mend.plan import Progress, Report
 from noble_clay.core.mend.separate import separate
@@ -119,7 +119,13 @@ def _sliver(mesh: Mesh, flaw: Flaw) -> Stepped:
 
 
 def _untangle(mesh: Mesh, flaw: Flaw) -> Stepped:
-    """The shells that the tangle is in, whole: where they end and begin is told by all of them."""
+    """What is no deeper than hairs is taken apart there. Else the shells that the tangle is in, whole: where they end
+    and begin is told by all of them.
+    """
+    apart, done = taken_apart(mesh, flaw.where)
+    if done.count:
+        yield apart, done
+        return
     shell = Topology(mesh).shells[1]
     mine = np.isin(shell, shell[flaw.where])
     rest, own = mesh.keep(~mine), mesh.keep(mine)

@@ -62,6 +62,21 @@ def patch_over(mesh: Mesh) -> tuple[Mesh, Done]:
     return now.compact(), Done("patch_over", before - left, {"left": left, "cut_out": cut_out})
 
 
+def taken_apart(mesh: Mesh, where: Ints) -> tuple[Mesh, Done]:
+    """Some triangles (k,) out of whatever they cross, by changes too small to be seen; all as it was where a pair there
+    would be left.
+    """
+    some = np.zeros(len(mesh.triangles), dtype=bool)
+    some[where] = True
+    crossed = _crossed(mesh, box_of(mesh, some))
+    window = Window.on(mesh, box_of(mesh, with_rings(mesh, crossed | some, 1), ROOM))
+    before, found = crossing_pairs(window.mesh), _with_small_changes(window)
+    left = crossings_since(window.mesh, before, found)
+    if len(before) == 0 or len(left):
+        return mesh, Done("patch_over", 0)
+    return window.put_back(found).compact(), Done("patch_over", len(before), {"left": 0, "cut_out": 0})
+
+
 def _most(mesh: Mesh) -> float:
     return max(FEW, MOST_SHARE * len(mesh.triangles))
 
