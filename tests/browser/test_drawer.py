@@ -42,8 +42,10 @@ def keep(hands, name, tags, fixed=False):
 
 
 def mm3(hands):
+    """The piece's volume, once it is counted."""
     piece = hands.browser.current_url.split("/pieces/")[1].split("/")[0]
-    return httpx.get(f"{hands.server.url}/api/pieces/{piece}").json()["scene"]["soundness"]["volume_mm3"]
+    address = f"{hands.server.url}/api/pieces/{piece}"
+    return hands.until(lambda: httpx.get(address).json()["scene"]["soundness"], "never counted")["volume_mm3"]
 
 
 @pytest.fixture

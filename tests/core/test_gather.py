@@ -99,7 +99,7 @@ def test_a_small_build_loads_neither_compiled_loops_nor_what_it_does_not_use(tmp
 def test_rows_and_numbers_are_told_apart_as_the_library_does(most):
     """Also where the product of the ranges is more than a number holds."""
     rng = np.random.default_rng(4)
-    rows = rng.integers(0, most, (60, 3))[rng.integers(0, 60, 400)]
+    rows = rng.integers(-most, most, (60, 3))[rng.integers(0, 60, 400)]
     np.testing.assert_array_equal(gather.unique_rows(rows), np.unique(rows, axis=0))
     np.testing.assert_array_equal(gather.distinct(rows), np.unique(rows))
     order = np.argsort(gather.row_codes(rows), kind="stable")

@@ -23,7 +23,7 @@ from noble_clay.core.field.fold import FAR, STEP, Fold, end_of_step, fold_many, 
 from noble_clay.core.field.marching_cubes import inside_of
 from noble_clay.core.field.memory import Kept, Memory
 from noble_clay.core.field.nodes import Nodes, ends_of
-from noble_clay.core.mesh.gather import spans
+from noble_clay.core.mesh.gather import spans, unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints
 
 BLOCK = 4
@@ -184,8 +184,8 @@ class Blocks:
     def about(self, cells: Ints) -> Ints:
         """(n,) the blocks that are looked at of cells (k, 3) and about them."""
         ways = np.concatenate([BEFORE, -BEFORE, np.zeros((1, 3), dtype=np.int64)])
-        places = np.unique(np.floor_divide(cells - self.first, BLOCK), axis=0)
-        every = np.unique((places[:, None, :] + ways).reshape(-1, 3), axis=0) * BLOCK + self.first
+        places = unique_rows(np.floor_divide(cells - self.first, BLOCK))
+        every = unique_rows((places[:, None, :] + ways).reshape(-1, 3)) * BLOCK + self.first
         found = _around(*self.places, every, ways[-1:]).reshape(-1)
         return found[found >= 0]
 
@@ -204,7 +204,7 @@ class Blocks:
 
     def open(self, cells: Ints) -> None:
         """Gives cells (n, 3) to the lattice; what of them was not looked at is now."""
-        blocks = np.unique(np.floor_divide(cells, BLOCK), axis=0)
+        blocks = unique_rows(np.floor_divide(cells, BLOCK))
         number = np.array([block_of(*self.places, *(block * BLOCK)) for block in blocks])
         new = blocks[number < 0] * BLOCK
         if len(new):
@@ -230,7 +230,7 @@ class Blocks:
         self.cells = np.concatenate([self.cells, new])
         places = (corners - self.first) // BLOCK
         tile = self.tiles[tuple((places // TILE).T)]
-        missing = np.unique((places // TILE)[tile < 0], axis=0)
+        missing = unique_rows((places // TILE)[tile < 0])
         if len(missing):
             self.tiles[tuple(missing.T)] = len(self.inside) + np.arange(len(missing))
             empty = np.full((len(missing), TILE, TILE, TILE), -1, dtype=np.int32)

@@ -33,6 +33,7 @@ from noble_clay.core.field.marching_cubes import table
 from noble_clay.core.field.memory import Kept, Memory
 from noble_clay.core.field.nodes import Nodes, ends_of, face_key
 from noble_clay.core.field.seam import Cap, across_face, chain_of, first_of, node_of
+from noble_clay.core.mesh.gather import unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints
 
 ROOT_STEPS = 1
@@ -73,7 +74,7 @@ class Lines:
         line = np.searchsorted(starts, along, side="right") - 1
         edges, index = np.unique(twice[one[along] - first_twice], return_inverse=True)
         ways = np.bincount(index, np.where(one < other, 1, -1)[along], len(edges))
-        lines = np.unique(np.column_stack([index.reshape(-1), line]), axis=0)
+        lines = unique_rows(np.column_stack([index.reshape(-1), line]))
         times = np.bincount(lines[:, 0], minlength=len(edges))
         found: Ints = edges[(ways != 0) | (times != 2)]
         return found

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from noble_clay.core.field.blocks import BLOCK, ODD, TILE, Blocks, block_of, in_threads, what_is
 from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.nodes import Nodes, edge_key, face_key, mesh_edge_key
-from noble_clay.core.mesh.gather import distinct
+from noble_clay.core.mesh.gather import distinct, row_codes, unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
 KEPT, DROPPED, CUT = 0, 1, 2
@@ -110,7 +110,7 @@ class OwnPieces:
         self.failed = np.zeros((0, 3), dtype=np.int64)
         if len(bad):
             corners = np.floor(self.points[self.triangles[bad]]).astype(np.int64)
-            self.failed = np.unique(np.concatenate([_box(c.min(axis=0), c.max(axis=0)) for c in corners]), axis=0)
+            self.failed = unique_rows(np.concatenate([_box(c.min(axis=0), c.max(axis=0)) for c in corners]))
         return Pieces(keys, points, sizes, triangle, borders)
 
     @property
@@ -126,7 +126,7 @@ class OwnPieces:
         nodes = [pieces.keys, pieces.borders[:, 1], pieces.borders[:, 2]]
         triangles = [np.repeat(pieces.triangle, pieces.sizes), pieces.borders[:, 3], pieces.borders[:, 3]]
         on_edges = [(keys >= 0) & (keys < self.nodes.corner) for keys in nodes[:2]]
-        pairs = np.unique(np.column_stack([nodes[1], triangles[1]])[on_edges[1]], axis=0)
+        pairs = unique_rows(np.column_stack([nodes[1], triangles[1]])[on_edges[1]])
         edges, times = np.unique(pairs[:, 0], return_counts=True)
         twice = pairs[np.isin(pairs[:, 0], edges[times > 1])]
         if len(twice) == 0:
@@ -136,7 +136,7 @@ class OwnPieces:
             some = np.flatnonzero(np.isin(keys, known))
             wanted = np.column_stack([keys[some], of[some]])
             # A pair that is not among them is of a piece that touches an edge with no line at it: it cannot be.
-            _, index = np.unique(np.concatenate([twice, wanted]), axis=0, return_inverse=True)
+            _, index = np.unique(row_codes(np.concatenate([twice, wanted])), return_inverse=True)
             renamed = keys.copy()
             renamed[some] = self.first_twice + index.reshape(-1)[len(twice) :]
             apart.append(renamed)

@@ -8,6 +8,7 @@ import numpy as np
 
 from noble_clay.core.field.forms import GRID_BLOCK, Form, grid
 from noble_clay.core.mesh.distance import MeshDistance
+from noble_clay.core.mesh.gather import row_codes
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
 MOST_SAMPLED = 2_000
@@ -48,7 +49,7 @@ def _sampled(mesh: Mesh, cell: float, reach: float) -> Form | None:
     half = side * np.sqrt(3) / 2
     coarse = np.full(len(corners), np.inf)
     groups = corners // 4
-    _, first, group = np.unique(groups, axis=0, return_index=True, return_inverse=True)
+    _, first, group = np.unique(row_codes(groups), return_index=True, return_inverse=True)
     middles = low + (groups[first] + 0.5) * 4 * side
     around = distance(middles)
     near = np.abs(around) <= reach + 4 * half

@@ -19,7 +19,7 @@ from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.marching_cubes import EDGE_AXES, EDGE_STARTS, inside_of, table
 from noble_clay.core.field.nodes import Nodes, edge_key, ends_of, face_key
 from noble_clay.core.field.own_pieces import OwnPieces, Pieces
-from noble_clay.core.mesh.gather import distinct
+from noble_clay.core.mesh.gather import distinct, unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints
 
 REACH = 3
@@ -79,7 +79,7 @@ def meet(own: OwnPieces, blocks: Blocks, normals: Floats, opened: Ints | None) -
     shown = blocks.corners, blocks.values
     found, tips = _amiss(some, borders, *keyed, *apart, *blocks.map, *shown, *passed, *tables)
     caps, uncapped = _capped(borders, tips, *apart)
-    amiss = np.unique(np.concatenate([found, own.failed, uncapped]), axis=0)
+    amiss = unique_rows(np.concatenate([found, own.failed, uncapped]))
     if len(amiss) == 0 and opened is not None:
         none = np.zeros((0, 2), dtype=np.int64), np.zeros(0, dtype=np.int64)
         tips = _amiss(borders, borders, *keyed, *apart, *blocks.map, *shown, *none, *tables)[1]

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mesh.gather import distinct
+from noble_clay.core.mesh.gather import distinct, row_codes, unique_rows
 from noble_clay.core.mesh.half_edges import across, unpaired
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 
@@ -30,7 +30,7 @@ def sharpened(mesh: Mesh, normals: Floats, cell: float, low: Floats) -> tuple[Me
     patch, beyond = _patches(mesh, cell, low)
     count = patch.max() + 1
     # Of every patch: the mean of its corners and normals, and the point nearest to all tangent planes.
-    owner, vertex = np.unique(np.column_stack([np.repeat(patch, 3), triangles.reshape(-1)]), axis=0).T
+    owner, vertex = unique_rows(np.column_stack([np.repeat(patch, 3), triangles.reshape(-1)])).T
     number = np.bincount(owner, minlength=count)[:, None]
     points, turned = mesh.vertices[vertex], normals[vertex]
     middle = _sums(owner, points, count) / number
@@ -85,7 +85,7 @@ def _patches(mesh: Mesh, cell: float, low: Floats) -> tuple[Ints, Ints]:
 
     triangles = mesh.triangles
     place = np.floor((mesh.corners.mean(axis=1) - low) / cell).astype(np.int64)
-    _, cells = np.unique(place, axis=0, return_inverse=True)
+    _, cells = np.unique(row_codes(place), return_inverse=True)
     cells = cells.reshape(-1)
     beyond = across(triangles, len(mesh.vertices))
     same = cells[beyond] == cells[:, None]
@@ -105,7 +105,7 @@ def _fans(triangles: Ints, patch: Ints, beyond: Ints, holds: NDArray[np.bool_], 
     mine, other = np.repeat(patch, 3).reshape(-1, 3)[border], there[border]
     both = holds[other]
     pairs = np.sort(np.column_stack([mine, other]), axis=1)
-    _, index, times = np.unique(pairs, axis=0, return_inverse=True, return_counts=True)
+    _, index, times = np.unique(row_codes(pairs), return_inverse=True, return_counts=True)
     # Each edge between two patches is met from both sides; patches with more than one edge in common stay unturned.
     turn = both & (times[index.reshape(-1)] == 2)
     plain = np.column_stack([a, b, which[mine]])[~turn]

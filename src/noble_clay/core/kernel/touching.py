@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from noble_clay.core.kernel.faces import Faces, Patch, are_slanted, near_planes
 from noble_clay.core.kernel.planes import Planes
 from noble_clay.core.kernel.solid import Solid
-from noble_clay.core.mesh.gather import distinct, equal_corners
+from noble_clay.core.mesh.gather import distinct, equal_corners, unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.tolerances import CONTACT, HAIR
 from noble_clay.core.mesh.topology import Topology
@@ -35,7 +35,7 @@ def settle_faces(solids: list[Solid], ops: list[str], moved: list[Floats], shari
     ops: how each enters. sharing: (n, 2) solids that have some points in common, the earlier first.
     """
     planes = _in_one_plane([Planes.none() if s.empty else s.planes for s in solids])
-    couples = np.unique(np.concatenate([sharing, planes]), axis=0)
+    couples = unique_rows(np.concatenate([sharing, planes]))
     if len(couples) == 0:
         return {}
     patches, middle = _where_they_meet(solids, moved, couples)
@@ -159,7 +159,7 @@ def _moves(faces: Faces, pairs: Ints, way: Ints, number: int) -> Floats:
     corners, of = faces.corners[triangles].reshape(-1), np.repeat(of, 3)
     goes = np.zeros(number, dtype=bool)
     goes[corners[way[chosen][of] != 0]] = True
-    at, of = np.unique(np.column_stack([corners, of])[goes[corners]], axis=0).T
+    at, of = unique_rows(np.column_stack([corners, of])[goes[corners]]).T
     at, row = np.unique(at, return_inverse=True)
     normals = faces.normals[going][of]
     squares, sums = np.zeros((len(at), 3, 3)), np.zeros((len(at), 3))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mesh.gather import lowest_of_components
+from noble_clay.core.mesh.gather import lowest_of_components, row_codes
 from noble_clay.core.mesh.mesh import Ints, Mesh
 from noble_clay.core.mesh.topology import Topology
 
@@ -36,6 +36,6 @@ def with_edges_contracted(mesh: Mesh, edges: Ints) -> tuple[Mesh, NDArray[np.boo
     triangles = to[mesh.triangles]
     a, b, c = triangles.T
     kept = (a != b) & (b != c) & (c != a)
-    _, same, uses = np.unique(np.sort(triangles[kept], axis=1), axis=0, return_inverse=True, return_counts=True)
+    _, same, uses = np.unique(row_codes(np.sort(triangles[kept], axis=1)), return_inverse=True, return_counts=True)
     kept[kept] = uses[same.reshape(-1)] == 1
     return Mesh(mesh.vertices, triangles[kept]).compact(), kept

@@ -135,11 +135,12 @@ def distinct(numbers: Ints) -> Ints:
 
 
 def row_codes(rows: Ints) -> Ints:
-    """(n,) one number for each of rows (n, k), none negative, in the rows' order: equal where they are. Sorting those
+    """(n,) one number for each of rows (n, k) of whole numbers, in the rows' order: equal where they are. Sorting those
     is several times as quick as sorting rows.
     """
-    code: Ints = rows[:, 0].copy()
-    for column in rows.T[1:]:
+    first, *others = rows.astype(np.int64).T - rows.min(axis=0, initial=0)[:, None]
+    code: Ints = first
+    for column in others:
         wide = int(column.max(initial=0)) + 1
         if int(code.max(initial=0)) >= MOST_CODE // wide:
             code = np.unique(code, return_inverse=True)[1].reshape(-1)
@@ -151,7 +152,7 @@ MOST_CODE = 2**62
 
 
 def unique_rows(rows: Ints) -> Ints:
-    """The rows (n, k), none negative, without those that are there already, in order."""
+    """The rows (n, k) of whole numbers without those that are there already, in order."""
     return rows[np.unique(row_codes(rows), return_index=True)[1]]
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.mesh.cross import cross, slack_of
-from noble_clay.core.mesh.gather import compiled_for
+from noble_clay.core.mesh.gather import compiled_for, unique_rows
 from noble_clay.core.mesh.mass import areas, heights, normals
 from noble_clay.core.mesh.mesh import Ints, Mesh
 from noble_clay.core.mesh.tolerances import CONTACT
@@ -77,7 +77,7 @@ def _near(mesh: Mesh, few: Ints) -> Ints:
         for axis in (1, 2):
             near = near[(low[axis][near] <= high[axis][i]) & (high[axis][near] >= low[axis][i])]
         found.append(np.column_stack([np.minimum(near, i), np.maximum(near, i)])[near != i])
-    return np.unique(np.concatenate(found), axis=0)
+    return unique_rows(np.concatenate(found))
 
 
 def crossings_of(mesh: Mesh, part_of: NDArray[np.int64], part_ids: tuple[str, ...], parts: frozenset[str]) -> int:
