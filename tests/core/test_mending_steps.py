@@ -169,7 +169,7 @@ def test_the_last_crossings_are_patched_over():
 def test_every_tangle_is_patched_with_as_little_cut_out_as_if_it_were_alone():
     ball = solid(radius=10, facets=48)
     alone = [patch_over(pulled(ball, **far))[1].more["cut_out"] for far in ({"face_1200": 1.4}, {"face_300": 3.0})]
-    assert alone[0] < alone[1]
+    assert alone[0] <= alone[1] / 2
     patched, done = patch_over(pulled(ball, face_1200=1.4, face_300=3.0))
     assert inspect_mesh(patched).manifold and len(crossing_pairs(patched)) == 0
     assert done.more["cut_out"] == sum(alone)

@@ -4,8 +4,9 @@ import numpy as np
 import pytest
 
 from noble_clay.core.mend.hold_apart import held_apart
+from noble_clay.core.mend.known_crossings import crossings_since
 from noble_clay.core.mend.patch_over import patch_over
-from noble_clay.core.mend.window import Window, crossings_since
+from noble_clay.core.mend.window import Window
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.inspect import inspect_mesh

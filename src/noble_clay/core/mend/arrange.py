@@ -15,6 +15,7 @@ import numpy as np
 from numba import njit
 
 from noble_clay.core.mend.facets import cut_triangles
+from noble_clay.core.mend.window import beside
 from noble_clay.core.mesh.box_tree import meeting_boxes
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.gather import distinct, row_codes, unique_rows
@@ -32,7 +33,7 @@ def arranged(mesh: Mesh, pairs: Ints) -> tuple[Mesh, Ints]:
     first. Triangles of one plane that overlap cannot be cut by each other: give them different planes before.
     """
     _, edge_of, _ = edges_of(mesh.triangles, len(mesh.vertices))
-    around = with_neighbours(mesh, distinct(pairs))
+    around = np.flatnonzero(beside(mesh, distinct(pairs)))
     candidates = meeting_boxes(mesh, around)
     hits = _Hits.of(mesh, edge_of, candidates)
     lines = hits.lines(mesh, candidates)
@@ -40,13 +41,6 @@ def arranged(mesh: Mesh, pairs: Ints) -> tuple[Mesh, Ints]:
     triples, places, cut = _crossing_lines(np.concatenate([mesh.vertices, hits.points]), mesh, lines)
     points = np.concatenate([mesh.vertices, hits.points, places])
     return _cut_up(points, mesh, edge_of, hits, lines, triples + number + len(hits.points), cut)
-
-
-def with_neighbours(mesh: Mesh, faces: Ints) -> Ints:
-    """Some triangles and all that share a vertex with one of them."""
-    touched = np.zeros(len(mesh.vertices), dtype=bool)
-    touched[mesh.triangles[faces]] = True
-    return np.flatnonzero(touched[mesh.triangles].any(axis=1))
 
 
 class _Hits:

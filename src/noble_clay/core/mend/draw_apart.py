@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.mend.known_crossings import known_crossings
+from noble_clay.core.mend.small_changes import short_of, with_one_point
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.turn_slivers import turn_slivers
 from noble_clay.core.mesh.cross import slack_of
@@ -16,7 +17,6 @@ from noble_clay.core.mesh.mass import normals
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
 from noble_clay.core.mesh.tolerances import SOME
 from noble_clay.core.mesh.topology import Topology
-from noble_clay.core.mesh.written import not_cancelled
 
 HAIR = 4.0
 """How far points are moved in each round, in slacks."""
@@ -87,12 +87,8 @@ def _unfolded(mesh: Mesh, pairs: Ints) -> Mesh:
     folded = mesh.triangles[pairs[both]]
     around = mesh.triangles[np.isin(mesh.triangles, folded).any(axis=1)]
     edges = np.concatenate([around[:, [0, 1]], around[:, [1, 2]], around[:, [2, 0]]])
-    short = np.linalg.norm(mesh.vertices[edges[:, 0]] - mesh.vertices[edges[:, 1]], axis=1)
-    short_edges = np.ascontiguousarray(edges[short <= NEEDLE * diagonal(mesh.vertices)])
-    triangles = lowest_of_components(len(mesh.vertices), short_edges)[mesh.triangles]
-    a, b, c = triangles.T
-    triangles = triangles[(a != b) & (b != c) & (c != a)]
-    found = Mesh(mesh.vertices, triangles[not_cancelled(triangles)]).compact()
+    short = short_of(mesh, edges, NEEDLE * diagonal(mesh.vertices))
+    found = with_one_point(mesh, lowest_of_components(len(mesh.vertices), short)).compact()
     return found if _wrong(found) <= _wrong(mesh) else mesh
 
 

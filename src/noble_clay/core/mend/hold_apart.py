@@ -8,8 +8,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from noble_clay.core.mend.small_changes import KNOTS, with_one_point
-from noble_clay.core.mend.window import Window, box_of, crossings_since
+from noble_clay.core.mend.known_crossings import crossings_since
+from noble_clay.core.mend.small_changes import KNOTS, short_of, with_one_point
+from noble_clay.core.mend.window import Window
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.gather import distinct, lowest_of_components
@@ -24,9 +25,6 @@ APART, FARTHER = 8.0, 12.0
 MOST = 200
 """Pairs that are worth being parted, one after the other."""
 
-ROOM = 0.25
-"""Around the triangles at a pair, of their size."""
-
 
 def held_apart(mesh: Mesh) -> tuple[Mesh, bool]:
     """The mesh with such points apart, and whether they all are. Nothing is done that would make it cross itself, open
@@ -37,9 +35,9 @@ def held_apart(mesh: Mesh) -> tuple[Mesh, bool]:
         return mesh, len(near) == 0
     for pair in near:
         at = np.any(np.isin(mesh.triangles, pair), axis=1)
-        if not at.any():
-            continue  # both are of a knot that is one point now
-        window = Window.on(mesh, box_of(mesh, at, ROOM))
+        if not np.isin(pair, mesh.triangles[at]).all():
+            continue  # one of them is of a knot that is one point now
+        window = Window.about(mesh, at, 0)
         found = _parted(window, np.searchsorted(window.used, pair))
         mesh = mesh if found is None else window.put_back(found)
     return mesh.compact(), len(_near(mesh)) == 0
@@ -79,9 +77,8 @@ def _changes(mesh: Mesh, pair: Ints) -> Iterator[Mesh]:
             points[pair[moved]] += FARTHER / len(moved) * slack_of(mesh) * ways[moved]
             yield Mesh(points, mesh.triangles)
     edges = Topology(mesh).edges
-    long = np.linalg.norm(np.diff(mesh.vertices[edges], axis=1)[:, 0], axis=1)
     for most in KNOTS:
-        ties = np.ascontiguousarray(np.concatenate([edges[long <= most * slack_of(mesh)], pair[None]]))
+        ties = np.concatenate([short_of(mesh, edges, most * slack_of(mesh)), pair[None]])
         knot = lowest_of_components(len(mesh.vertices), ties)
         yield with_one_point(mesh, np.where(knot == knot[pair[0]], pair[0], np.arange(len(knot))))
 

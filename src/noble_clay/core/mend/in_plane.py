@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mend.arrange import with_neighbours
+from noble_clay.core.mend.window import beside
 from noble_clay.core.mesh.box_tree import meeting_boxes
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.gather import connected_components, distinct, unique_rows
@@ -42,7 +42,7 @@ class _Touching:
     @staticmethod
     def of(mesh: Mesh, pairs: Ints) -> _Touching:
         off = OFF * slack_of(mesh)
-        candidates = meeting_boxes(mesh, with_neighbours(mesh, distinct(pairs)))
+        candidates = meeting_boxes(mesh, np.flatnonzero(beside(mesh, distinct(pairs))))
         both = np.concatenate([candidates, candidates[:, ::-1]])
         one, other = both.T
         away = np.abs(_heights(mesh, one, other)) <= off

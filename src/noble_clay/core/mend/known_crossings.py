@@ -38,13 +38,40 @@ def _since(mesh: Mesh, before: Mesh) -> Ints | None:
     if len(before.triangles) == 0 or slack_of(mesh) != slack_of(before):
         return None
     now = _same(mesh, before)
+    if (now >= 0).sum() < (1 - MOST_FRESH) * len(mesh.triangles):
+        return None
+    pairs = np.sort(_left_and_new(mesh, _known[before], now), axis=1)
+    return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
+
+
+def crossings_since(before: Mesh, pairs: Ints, after: Mesh) -> Ints:
+    """(k, 2) the triangles of a mesh that cross, by those, pairs (j, 2), of another over the same points; new ones may
+    have come after those, and some may have moved.
+    """
+    number = len(after.vertices)
+    moved = np.ones(number, dtype=bool)
+    moved[: len(before.vertices)] = np.any(after.vertices[: len(before.vertices)] != before.vertices, axis=1)
+    was = np.arange(len(after.triangles))
+    if after.triangles is not before.triangles:
+        code = np.array([number**2, number, 1])
+        old, new = before.triangles @ code, after.triangles @ code
+        order = np.argsort(old)
+        was = order[np.minimum(np.searchsorted(old[order], new), len(old) - 1)]
+        was = np.where(old[was] == new, was, -1)
+    same = ~moved[after.triangles].any(axis=1) & (was >= 0)
+    now = np.full(len(before.triangles), -1, dtype=np.int64)
+    now[was[same]] = np.flatnonzero(same)
+    return _left_and_new(after, pairs, now)
+
+
+def _left_and_new(mesh: Mesh, pairs: Ints, now: Ints) -> Ints:
+    """(k, 2) what crosses: of the pairs (j, 2) known of a mesh before, those of triangles that are there still, by
+    where they are now (its m,), -1 for those that are not; and what crosses with all others.
+    """
     fresh = np.ones(len(mesh.triangles), dtype=bool)
     fresh[now[now >= 0]] = False
-    if fresh.mean() > MOST_FRESH:
-        return None
-    pairs = now[_known[before]]
-    pairs = np.sort(np.concatenate([pairs[(pairs >= 0).all(axis=1)], crossing_pairs(mesh, fresh=fresh)]), axis=1)
-    return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
+    left = now[pairs]
+    return np.concatenate([left[(left >= 0).all(axis=1)], crossing_pairs(mesh, fresh=fresh)])
 
 
 def _same(mesh: Mesh, before: Mesh) -> Ints:

@@ -11,7 +11,7 @@ from noble_clay.core.mend.known_crossings import known_crossings
 from noble_clay.core.mend.orient import orient
 from noble_clay.core.mend.patch_over import patch_over
 from noble_clay.core.mend.resurface import CELLS, rebuilt
-from noble_clay.core.mend.seen import Seen
+from noble_clay.core.mend.seen import WORTH, Seen
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.untangle import untangle
@@ -35,9 +35,6 @@ MOST_LEFT = 0.1
 
 LITTLE = 0.9
 """A share of a surface, with which little of it is lost: first of all of it, then of what can be seen."""
-
-WORTH = 0.02
-"""So much more of what can be seen is kept where what a shell goes around the other way is solid too."""
 
 
 def mend_shells(mesh: Mesh) -> tuple[Mesh, Done]:

@@ -11,11 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.mend.close_holes import close_holes, open_loops
-from noble_clay.core.mend.known_crossings import known_crossings
+from noble_clay.core.mend.known_crossings import crossings_since, known_crossings
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.small_changes import small_changes
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.window import Window, box_of, crossings_since, with_rings
+from noble_clay.core.mend.window import Window, box_of, with_rings
 from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.gather import connected_components, distinct
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
@@ -35,9 +35,6 @@ MOST_SMALL = 8
 
 MOST_TRIES = 300
 """Twos of small changes, where no single one helps and no more pairs than those are left in all."""
-
-ROOM = 0.25
-"""Around a tangle and its rings, of their size, within which patches may bulge."""
 
 
 def patch_over(mesh: Mesh) -> tuple[Mesh, Done]:
@@ -69,7 +66,7 @@ def taken_apart(mesh: Mesh, where: Ints) -> tuple[Mesh, Done]:
     some = np.zeros(len(mesh.triangles), dtype=bool)
     some[where] = True
     crossed = _crossed(mesh, box_of(mesh, some))
-    window = Window.on(mesh, box_of(mesh, with_rings(mesh, crossed | some, 1), ROOM))
+    window = Window.about(mesh, crossed | some, 1)
     before, found = crossing_pairs(window.mesh), _with_small_changes(window)
     left = crossings_since(window.mesh, before, found)
     if len(before) == 0 or len(left):
@@ -96,15 +93,15 @@ def _tangles(mesh: Mesh) -> list[Floats]:
 
 def _patched_in(mesh: Mesh, box: Floats) -> tuple[Mesh, int]:
     """The mesh with what crosses in a box patched as far as that goes, and how many triangles were cut out."""
-    cut_out = 0
+    cut_out, crossed = 0, _crossed(mesh, box)
     for rings in range(-1, RINGS):
-        crossed = _crossed(mesh, box)
         if not crossed.any():
             break
-        window = Window.on(mesh, box_of(mesh, with_rings(mesh, crossed, rings + 2), ROOM))
+        window = Window.about(mesh, crossed, rings + 2)
         found, number = (_with_small_changes(window), 0) if rings < 0 else _with_patches(window, rings)
         if found is not window.mesh:
             mesh, cut_out = window.put_back(found), cut_out + number
+            crossed = _crossed(mesh, box)
     return mesh, cut_out
 
 
@@ -112,7 +109,7 @@ def _changed_twice_in(mesh: Mesh, box: Floats) -> Mesh:
     crossed = _crossed(mesh, box)
     if not crossed.any():
         return mesh
-    window = Window.on(mesh, box_of(mesh, with_rings(mesh, crossed, 1), ROOM))
+    window = Window.about(mesh, crossed, 1)
     return window.put_back(_with_two_changes(window))
 
 

@@ -25,7 +25,7 @@ from noble_clay.core.mend.moved import Moved
 from noble_clay.core.mend.orient import orient
 from noble_clay.core.mend.patch_over import patch_over
 from noble_clay.core.mend.resurface import CELLS, resurface
-from noble_clay.core.mend.seen import Seen
+from noble_clay.core.mend.seen import WORTH, Seen
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.sheets import encloses, of_shells, sheets, thicken, wall_of
 from noble_clay.core.mend.step import Done
@@ -120,11 +120,6 @@ def mend(mesh: Mesh, options: RepairOptions | None = None, progress: Progress | 
     wall = wall_of(mesh) if sheet else None
     return work.mesh, Report(before, after, tuple(work.steps), moved, seconds, said, wall)
 
-
-WORTH = 0.02
-"""So much of what can be seen is worth another way: a step is not taken that loses more, and walls, which change more
-than lids do, must keep more than that to be taken.
-"""
 
 MOST_PARTED = 3
 """Times that bodies which fall together in the file are parted; each time they are drawn back farther."""

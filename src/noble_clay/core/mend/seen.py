@@ -26,6 +26,11 @@ FREE = 2
 GOLDEN = math.pi * (3 - math.sqrt(5))
 """Radians from one way to the next, about the normal."""
 
+WORTH = 0.02
+"""So much of what can be seen is worth another way: a step is not taken that loses more, and what changes more than
+another, as walls do than lids, must keep more than that to be taken.
+"""
+
 NEAR = 0.005
 """Of the mesh's diagonal: what lies no farther off is there still."""
 

@@ -33,13 +33,15 @@ def small_changes(mesh: Mesh, pair: Ints) -> Iterator[Mesh]:
             points = mesh.vertices.copy()
             points[corners] += hair * slack * way
             yield Mesh(points, mesh.triangles)
-    yield from _turned(mesh, pair, FLAT * slack)
+    edges = Topology(mesh).edges
+    yield from _turned(mesh, pair, edges, FLAT * slack)
     near = np.flatnonzero(np.isin(mesh.triangles, mesh.triangles[pair]).any(axis=1))
     for knot in KNOTS:
         turned, done = turn_slivers(mesh, near, knot * slack)
         if done.count:
             yield turned
-        yield _contracted(mesh, near, knot * slack)
+        short = short_of(mesh, edges[np.isin(edges, mesh.triangles[near]).all(axis=1)], knot * slack)
+        yield with_one_point(mesh, lowest_of_components(len(mesh.vertices), short))
 
 
 def _moves(mesh: Mesh, pair: Ints) -> Iterator[tuple[Ints, Floats]]:
@@ -57,10 +59,10 @@ def _moves(mesh: Mesh, pair: Ints) -> Iterator[tuple[Ints, Floats]]:
             yield corner[None], inward / max(float(np.linalg.norm(inward)), SOME)
 
 
-def _turned(mesh: Mesh, pair: Ints, flat: float) -> Iterator[Mesh]:
+def _turned(mesh: Mesh, pair: Ints, edges: Ints, flat: float) -> Iterator[Mesh]:
     """Edges of the two, between triangles that are flat to so many mm, laid across the two as seen the other way."""
     out = normals(mesh)
-    known = {(int(a), int(b)) for a, b in Topology(mesh).edges}
+    known = {(int(a), int(b)) for a, b in edges}
     for face in pair:
         for k in range(3):
             start, end, apex = (int(mesh.triangles[face, (k + i) % 3]) for i in range(3))
@@ -78,12 +80,10 @@ def _turned(mesh: Mesh, pair: Ints, flat: float) -> Iterator[Mesh]:
             yield Mesh(mesh.vertices, triangles)
 
 
-def _contracted(mesh: Mesh, near: Ints, most: float) -> Mesh:
-    """The mesh with points of some triangles made one that edges no longer than so many mm link."""
-    edges = Topology(mesh).edges
-    edges = edges[np.isin(edges, mesh.triangles[near]).all(axis=1)]
-    short = edges[np.linalg.norm(np.diff(mesh.vertices[edges], axis=1)[:, 0], axis=1) <= most]
-    return with_one_point(mesh, lowest_of_components(len(mesh.vertices), np.ascontiguousarray(short)))
+def short_of(mesh: Mesh, edges: Ints, most: float) -> Ints:
+    """(k, 2) those of some edges that are no longer than so many mm."""
+    ends = mesh.vertices[edges]
+    return np.ascontiguousarray(edges[np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1) <= most])
 
 
 def with_one_point(mesh: Mesh, point: Ints) -> Mesh:

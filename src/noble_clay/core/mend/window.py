@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.topology import Topology
+
+ROOM = 0.25
+"""Around what a window is opened about, of its size, within which patches may bulge."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,6 +42,15 @@ class Window:
         points = whole.vertices[np.append(used, farthest)]
         return Window(whole, box, inside, used, Mesh(points, local.reshape(-1, 3)), np.append(held[used], True))
 
+    @staticmethod
+    def about(whole: Mesh, triangles: NDArray[np.bool_], rings: int) -> Window:
+        """On all that a change of some triangles (m,), and so many rings around them, could meet."""
+        return Window.on(whole, box_of(whole, with_rings(whole, triangles, rings), ROOM))
+
+    @cached_property
+    def _topology(self) -> Topology:
+        return Topology(self.mesh)
+
     def takes(self, found: Mesh) -> bool:
         """Whether another mesh over the same points, and new ones, can stand in the window: nothing has moved at its
         rim or come out of its box, and no more is open, odd or pinched than was.
@@ -50,7 +62,7 @@ class Window:
             return False
         if found.triangles is self.mesh.triangles:
             return True
-        before, after = Topology(self.mesh), Topology(found)
+        before, after = self._topology, Topology(found)
         code = np.array([1, len(found.vertices)])
         rim, now = before.open_half_edges @ code, after.open_half_edges @ code
         outer = self.held[before.open_half_edges].all(axis=1)
@@ -86,34 +98,19 @@ def _wrong(topology: Topology) -> tuple[int, int, int]:
     return int((topology.faces_per_edge > 2).sum()), len(topology.pinched), int((~topology.pairs[1]).sum())
 
 
-def crossings_since(before: Mesh, pairs: Ints, after: Mesh) -> Ints:
-    """(k, 2) the triangles of a mesh that cross, by those, pairs (j, 2), of another over the same points; new ones may
-    have come after those, and some may have moved.
-    """
-    number = len(after.vertices)
-    moved = np.ones(number, dtype=bool)
-    moved[: len(before.vertices)] = np.any(after.vertices[: len(before.vertices)] != before.vertices, axis=1)
-    was = np.arange(len(after.triangles))
-    if after.triangles is not before.triangles:
-        code = np.array([number**2, number, 1])
-        old, new = before.triangles @ code, after.triangles @ code
-        order = np.argsort(old)
-        was = order[np.minimum(np.searchsorted(old[order], new), len(old) - 1)]
-        was = np.where(old[was] == new, was, -1)
-    fresh = moved[after.triangles].any(axis=1) | (was < 0)
-    now = np.full(len(before.triangles), -1, dtype=np.int64)
-    now[was[~fresh]] = np.flatnonzero(~fresh)
-    left = now[pairs]
-    return np.concatenate([left[(left >= 0).all(axis=1)], crossing_pairs(after, fresh=fresh)])
-
-
 def with_rings(mesh: Mesh, triangles: NDArray[np.bool_], rings: int) -> NDArray[np.bool_]:
-    """(m,) some triangles, and so many rings of neighbours around them."""
+    """(m,) some triangles, and so many rings of neighbours, which share a vertex, around them."""
     for _ in range(rings):
-        touched = np.zeros(len(mesh.vertices), dtype=bool)
-        touched[mesh.triangles[triangles]] = True
-        triangles = np.any(touched[mesh.triangles], axis=1)
+        triangles = beside(mesh, triangles)
     return triangles
+
+
+def beside(mesh: Mesh, triangles: NDArray[np.bool_] | Ints) -> NDArray[np.bool_]:
+    """(m,) some triangles, by a mask or their numbers, and all that share a vertex with one of them."""
+    touched = np.zeros(len(mesh.vertices), dtype=bool)
+    touched[mesh.triangles[triangles]] = True
+    found: NDArray[np.bool_] = np.any(touched[mesh.triangles], axis=1)
+    return found
 
 
 def box_of(mesh: Mesh, triangles: NDArray[np.bool_], around: float = 0.0) -> Floats:
