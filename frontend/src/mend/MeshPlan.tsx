@@ -25,6 +25,7 @@ const STEPS = [
   'draw_apart',
   'untangle',
   'patch_over',
+  'steady',
 ];
 
 /** Measures that a maker may give; 0 leaves them out. */

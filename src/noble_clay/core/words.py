@@ -71,6 +71,7 @@ STEPS: dict[str, str] = {
     "draw_apart": "Draw apart what lies on itself",
     "untangle": "Untangle into one skin",
     "patch_over": "Patch the last crossings over",
+    "steady": "Part what is sound by hairs only",
     "resurface": "Resurface",
     "bridge": "Bridge to the largest body",
     "keep_largest": "Keep the largest body only",

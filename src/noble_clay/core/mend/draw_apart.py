@@ -47,13 +47,13 @@ def draw_apart(mesh: Mesh) -> tuple[Mesh, Done]:
     """
     pairs = known_crossings(mesh)
     hair = HAIR * slack_of(mesh)
-    if len(pairs) == 0 or np.mean(_drawn(mesh, pairs, hair)[1]) < SLIGHT:
+    if len(pairs) == 0 or np.mean(drawn(mesh, pairs, hair)[1]) < SLIGHT:
         return mesh, Done("draw_apart", 0)
     now = unfolded = _unfolded(mesh, pairs)
     left = known_crossings(now)
     least, idle = len(left), 0
     for _ in range(ROUNDS):
-        ways, slight = _drawn(now, left, hair)
+        ways, slight = drawn(now, left, hair)
         if not slight.any() or len(left) > 2 * len(pairs):
             break
         now = Mesh(now.vertices + hair * ways, now.triangles)
@@ -106,7 +106,7 @@ def _ways(mesh: Mesh, pairs: Ints) -> Floats:
     return found
 
 
-def _drawn(mesh: Mesh, pairs: Ints, hair: float) -> tuple[Floats, NDArray[np.bool_]]:
+def drawn(mesh: Mesh, pairs: Ints, hair: float) -> tuple[Floats, NDArray[np.bool_]]:
     """(n, 3) unit vectors along which points are drawn, 0 for those that stay; and (k,) the pairs that are drawn
     apart so.
     """

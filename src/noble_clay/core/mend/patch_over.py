@@ -15,9 +15,9 @@ from noble_clay.core.mend.known_crossings import crossings_since, known_crossing
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.small_changes import small_changes
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.window import Window, box_of, with_rings
+from noble_clay.core.mend.window import Window, box_of, tangles, with_rings
 from noble_clay.core.mesh.crossings import crossing_pairs
-from noble_clay.core.mesh.gather import connected_components, distinct
+from noble_clay.core.mesh.gather import distinct
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.topology import Topology
 
@@ -46,12 +46,12 @@ def patch_over(mesh: Mesh) -> tuple[Mesh, Done]:
     if before == 0 or len(distinct(pairs)) > _most(mesh):
         return mesh, Done("patch_over", 0)
     now, cut_out = mesh, 0
-    for box in _tangles(mesh):
+    for box in tangles(mesh, pairs)[:MOST_TANGLES]:
         now, number = _patched_in(now, box)
         cut_out += number
     left = len(known_crossings(now))
     if 0 < left <= MOST_SMALL:
-        for box in _tangles(now):
+        for box in tangles(now, known_crossings(now)):
             now = _changed_twice_in(now, box)
         left = len(known_crossings(now))
     if left >= before:
@@ -76,19 +76,6 @@ def taken_apart(mesh: Mesh, where: Ints) -> tuple[Mesh, Done]:
 
 def _most(mesh: Mesh) -> float:
     return max(FEW, MOST_SHARE * len(mesh.triangles))
-
-
-def _tangles(mesh: Mesh) -> list[Floats]:
-    """The box (2, 3) of each: triangles that cross one another or share a vertex."""
-    pairs = known_crossings(mesh)
-    triangles = mesh.triangles[distinct(pairs)]
-    ties = np.concatenate([triangles[:, :2], triangles[:, 1:], mesh.triangles[pairs, 0]])
-    _, tangle = connected_components(len(mesh.vertices), np.ascontiguousarray(ties))
-    crossed = np.zeros(len(mesh.triangles), dtype=bool)
-    crossed[pairs] = True
-    of = np.where(crossed, tangle[mesh.triangles[:, 0]], -1)
-    each, many = np.unique(of[crossed], return_counts=True)
-    return [box_of(mesh, of == one) for one in each[np.argsort(many, kind="stable")][:MOST_TANGLES]]
 
 
 def _patched_in(mesh: Mesh, box: Floats) -> tuple[Mesh, int]:

@@ -28,6 +28,7 @@ from noble_clay.core.mend.resurface import CELLS, resurface
 from noble_clay.core.mend.seen import WORTH, Seen
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.sheets import encloses, of_shells, sheets, thicken, wall_of
+from noble_clay.core.mend.steady import steady
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.turn_slivers import turn_slivers
 from noble_clay.core.mend.unite import unite
@@ -108,6 +109,8 @@ def mend(mesh: Mesh, options: RepairOptions | None = None, progress: Progress | 
         work.take(drop_crumbs, work.options.crumb_mm3)
     if not sheet:
         _as_asked(work)
+    if work.steps:
+        work.take(steady, work.given)
     work.tell(0.95, "inspect")
     after = _parted(work) if work.steps else before
     moved = Moved.between(mesh, work.mesh) if work.steps else Moved(0.0, 0.0)

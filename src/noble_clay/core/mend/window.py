@@ -10,6 +10,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
+from noble_clay.core.mesh.gather import connected_components, distinct
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.topology import Topology
 
@@ -118,3 +119,15 @@ def box_of(mesh: Mesh, triangles: NDArray[np.bool_], around: float = 0.0) -> Flo
     corners = mesh.corners[triangles]
     box: Floats = np.array([corners.min(axis=(0, 1)), corners.max(axis=(0, 1))])
     return box + np.array([[-around], [around]]) * (box[1] - box[0]).max()
+
+
+def tangles(mesh: Mesh, pairs: Ints) -> list[Floats]:
+    """The box (2, 3) of each, those of few triangles first: triangles of pairs (k, 2), and such as share a vertex."""
+    triangles = mesh.triangles[distinct(pairs)]
+    ties = np.concatenate([triangles[:, :2], triangles[:, 1:], mesh.triangles[pairs, 0]])
+    _, tangle = connected_components(len(mesh.vertices), np.ascontiguousarray(ties))
+    named = np.zeros(len(mesh.triangles), dtype=bool)
+    named[pairs] = True
+    of = np.where(named, tangle[mesh.triangles[:, 0]], -1)
+    each, many = np.unique(of[named], return_counts=True)
+    return [box_of(mesh, of == one) for one in each[np.argsort(many, kind="stable")]]
