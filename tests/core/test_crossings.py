@@ -2,13 +2,16 @@
 
 import numpy as np
 import pytest
+from manifold3d import Manifold
 
 from noble_clay.core.mend.arrange import arranged
-from noble_clay.core.mend.unite import unite
+from noble_clay.core.mend.unite import mesh_of, unite
 from noble_clay.core.mend.untangle import untangle
+from noble_clay.core.mesh.affine import rotation
 from noble_clay.core.mesh.box_tree import meeting_boxes
 from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.inspect import inspect_mesh
+from noble_clay.core.mesh.mass import volume
 from noble_clay.core.mesh.mesh import Mesh
 from tests.core.test_mend import solid, together
 
@@ -19,6 +22,39 @@ def pair(*other):
     """Two triangles as one mesh, equal points one vertex."""
     points, index = np.unique(np.array([*FLOOR, *other], dtype=float), axis=0, return_inverse=True)
     return Mesh(points, index.reshape(-1, 3))
+
+
+TURNS = [np.eye(3), rotation([20, -35, 50])]
+
+
+@pytest.mark.parametrize("turn", TURNS)
+@pytest.mark.parametrize("at", [(10, 10, 20), (10, 10, 0), (20, 10, 10), (20, 10, 20), (0, 0, 0), (7, 13, 20.0000004)])
+def test_a_ball_whose_own_edges_lie_in_the_face_that_it_goes_through_crosses_it(turn, at):
+    """All of its triangles only touch the face: each is on one side of it."""
+    ball = Manifold.sphere(6, 24).translate(at)
+    both = together(mesh_of(Manifold.cube([20, 20, 20])), mesh_of(ball))
+    both = Mesh(both.vertices @ turn.T, both.triangles)
+    assert len(crossing_pairs(both)) >= 9
+    united, _ = unite(both)
+    assert inspect_mesh(united).sound
+    assert volume(united) == pytest.approx((Manifold.cube([20, 20, 20]) + ball).volume(), rel=1e-6)
+
+
+@pytest.mark.parametrize("turn", TURNS)
+def test_what_stands_on_an_edge_or_leans_against_a_face_crosses_nothing(turn):
+    """A bar on its edge on a box: an edge along in the face, and all of the bar on one side."""
+    bar = Manifold.cube([4, 4, 30], True).rotate([0, 0, 45]).rotate([0, 90, 0]).translate([10, 10, 20 + np.sqrt(8)])
+    leaning = Manifold.cube([3, 3, 3]).rotate([45, 0, 0]).translate([5, 20 + 3 / np.sqrt(2), 5])
+    for other in (bar, leaning):
+        both = together(mesh_of(Manifold.cube([20, 20, 20])), mesh_of(other))
+        assert len(crossing_pairs(Mesh(both.vertices @ turn.T, both.triangles))) == 0
+
+
+def test_only_what_is_fresh_is_looked_at_for_edges_too():
+    both = together(mesh_of(Manifold.cube([20, 20, 20])), mesh_of(Manifold.sphere(6, 24).translate([10, 10, 20])))
+    fresh = np.arange(len(both.triangles)) >= 12
+    np.testing.assert_array_equal(crossing_pairs(both, fresh=fresh), crossing_pairs(both))
+    assert len(crossing_pairs(both, fresh=np.zeros(len(both.triangles), dtype=bool))) == 0
 
 
 @pytest.mark.parametrize(

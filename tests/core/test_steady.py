@@ -76,23 +76,6 @@ def test_what_crosses_where_it_is_is_left_to_other_steps():
     assert len(crossing_pairs(same)) == len(crossing_pairs(deep))
 
 
-@pytest.mark.parametrize("seed", range(4))
-def test_blocks_that_all_but_touch_are_mended_to_what_is_sound_wherever_it_is_put(seed):
-    """Walls of blocks, each off its place by less than a slack, as files of another precision give them."""
-    random = np.random.default_rng(seed)
-    blocks = [
-        solid(
-            "box", (*(np.array([i % 3, i // 3 % 2, i // 6]) * 10 + random.uniform(-1, 1, 3) * 5e-6),), size=[10, 10, 10]
-        )
-        for i in range(12)
-    ]
-    wall = together(*blocks, solid(radius=6, facets=24))
-    mended, report = mend(wall)
-    assert report.after.manifold
-    placed = [inspect_mesh(elsewhere(mended, seed)) for seed in range(12)]
-    assert [p.manifold for p in placed] == [True] * 12
-
-
 def test_the_maker_may_leave_it_out():
     torn = together(boxes_apart(1.5), solid("box", (3, 3, 3), size=[30, 30, 30]))
     steps = {s.step for s in mend(torn, RepairOptions(skip=frozenset({"steady"})))[1].steps}

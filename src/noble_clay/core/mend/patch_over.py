@@ -18,11 +18,15 @@ from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.window import Window, box_of, tangles, with_rings
 from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.gather import distinct
+from noble_clay.core.mesh.mass import volume
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.topology import Topology
 
 MOST_SHARE, FEW = 0.05, 60
 """Of the triangles, that may cross, or be cut out for one tangle; and so many may be of a mesh of few."""
+
+MOST_LOST = 1e-3
+"""Of the volume of the box around the whole: what a patch may take or add at most."""
 
 RINGS = 4
 """How many rings of neighbours are cut out with them at most, and one more."""
@@ -160,5 +164,7 @@ def _with_patches(window: Window, rings: int) -> tuple[Mesh, int]:
     free = np.ones(len(found.vertices), dtype=bool)
     free[: len(window.held)] = ~window.held
     found = separate(found, np.flatnonzero(free))[0]
-    better = window.takes(found) and len(crossings_since(mesh, pairs, found)) < len(pairs)
+    most = MOST_LOST * float(np.prod(np.ptp(window.whole.vertices, axis=0)))
+    better = window.takes(found) and abs(volume(found) - volume(mesh)) <= most
+    better = better and len(crossings_since(mesh, pairs, found)) < len(pairs)
     return (found, int(gone.sum())) if better else (mesh, 0)

@@ -31,7 +31,7 @@ from noble_clay.core.mend.sheets import encloses, of_shells, sheets, thicken, wa
 from noble_clay.core.mend.steady import steady
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.turn_slivers import turn_slivers
-from noble_clay.core.mend.unite import unite
+from noble_clay.core.mend.unite import flush_faces, unite
 from noble_clay.core.mend.untangle import untangle
 from noble_clay.core.mend.weld import weld
 from noble_clay.core.mend.zip_cracks import zip_cracks
@@ -89,7 +89,8 @@ class Report:
 def mend(mesh: Mesh, options: RepairOptions | None = None, progress: Progress | None = None) -> tuple[Mesh, Report]:
     """The mesh as one closed manifold skin, as far as it encloses anything. Raises MeshError for a mesh of nothing.
 
-    A mesh with nothing wrong comes back as it is; of any other, what was sound stays as it was, to the bit. What is
+    A mesh with nothing wrong comes back as it is, unless bodies of it lie flush; of any other, what was sound stays as
+    it was, to the bit. What is
     told of the result is told of its file, in which points that are one in 32 bits are one.
     """
     if len(mesh.triangles) == 0:
@@ -103,7 +104,7 @@ def mend(mesh: Mesh, options: RepairOptions | None = None, progress: Progress | 
         work.mesh, before = touching
     flawed = {f.kind for f in before.findings} - {"loose_bodies"}
     sheet = False
-    if flawed:
+    if flawed or (before.bodies > 1 and len(flush_faces(work.mesh))):
         work, sheet = _seen_kept(work)
     if {f.kind for f in before.findings} and not sheet:
         work.take(drop_crumbs, work.options.crumb_mm3)

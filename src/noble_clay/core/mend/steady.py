@@ -8,19 +8,20 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from noble_clay.core.mend.draw_apart import drawn
+from noble_clay.core.mend.hairs import without_hairs
 from noble_clay.core.mend.hold_apart import held_apart
-from noble_clay.core.mend.known_crossings import crossings_since, known_crossings
-from noble_clay.core.mend.small_changes import short_of, small_changes, with_one_point
+from noble_clay.core.mend.known_crossings import crossings_since
+from noble_clay.core.mend.small_changes import small_changes
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.window import Window, tangles
 from noble_clay.core.mesh.affine import rotation
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.crossings import crossing_pairs
-from noble_clay.core.mesh.gather import distinct, equal_corners, lowest_of_components, unique_rows
+from noble_clay.core.mesh.gather import distinct, unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
-from noble_clay.core.mesh.topology import Topology
 from noble_clay.core.mesh.written import in_float32
 
 PLACES = (
@@ -34,22 +35,17 @@ PLACES = (
 )
 """Where a mesh is looked at: turned by so many degrees, and moved by such shares of its diagonal."""
 
+MANY, FEWER, TOO_MANY = 50_000, 3, 100_000
+"""Triangles of a mesh that is looked at in the first few of those only, and of one for which it would take too long."""
+
 MOST = 60
 """Tangles that are worth being looked at, one after the other."""
 
 MOST_PAIRS, MOST_TRIES = 24, 1000
 """In one tangle, and changes that are tried in all."""
 
-
 HAIRS = 4.0, 8.0, 16.0
 """Slacks by which layers are drawn apart."""
-
-SHORT, ROUNDS = 24.0, 4
-"""Slacks: edges shorter than that are contracted, where one end is a point that mending made; and times that those
-which do harm are left out.
-"""
-
-NONE = np.zeros(0, dtype=np.int64)
 
 
 def steady(mesh: Mesh, given: Mesh) -> tuple[Mesh, Done]:
@@ -57,7 +53,9 @@ def steady(mesh: Mesh, given: Mesh) -> tuple[Mesh, Done]:
     none; and points that lie all but together parted. Nothing is done that would make the mesh cross itself where it
     is. given: before it was mended.
     """
-    now = _contracted(mesh, _short_and_new(mesh, given))
+    if len(mesh.triangles) > TOO_MANY:
+        return mesh, Done("steady", 0)
+    now = without_hairs(mesh, given)
     mended = len(distinct(mesh.triangles)) - len(distinct(now.triangles))
     size = diagonal(mesh.vertices)
     found = tangles(now, _Placed.of(now, size).pairs())
@@ -70,52 +68,17 @@ def steady(mesh: Mesh, given: Mesh) -> tuple[Mesh, Done]:
     return held.compact(), Done("steady", mended)
 
 
-def _short_and_new(mesh: Mesh, given: Mesh) -> Ints:
-    """(k, 2) short edges of which one end at least is no point of what was given."""
-    index, _ = equal_corners(np.concatenate([given.vertices, mesh.vertices]))
-    old = np.isin(index[len(given.vertices) :], index[: len(given.vertices)])
-    edges = Topology(mesh).edges
-    return short_of(mesh, edges[~old[edges].all(axis=1)], SHORT * slack_of(mesh))
-
-
-def _contracted(mesh: Mesh, short: Ints) -> Mesh:
-    """The mesh with the ends of short edges made one, but for those where that would do harm."""
-    for _ in range(ROUNDS):
-        if len(short) == 0:
-            break
-        knot = lowest_of_components(len(mesh.vertices), short)
-        found = with_one_point(mesh, knot)
-        harmed = _harmed(found, mesh)
-        if len(harmed) == 0:
-            return found
-        short = np.ascontiguousarray(short[~np.isin(knot[short[:, 0]], harmed)])
-    return mesh
-
-
-def _harmed(mesh: Mesh, before: Mesh) -> Ints:
-    """The points where something is wrong with a mesh, of kinds of which there was less before."""
-    return np.concatenate(
-        [w for w, was in zip(_wrong(mesh), _wrong(before), strict=True) if len(w) > len(was)] or [NONE]
-    )
-
-
-def _wrong(mesh: Mesh) -> list[Ints]:
-    """Points of triangles that cross, of edges that are open or have more than two faces, and pinched ones."""
-    topology = Topology(mesh)
-    odd = topology.edges[topology.faces_per_edge != 2]
-    return [mesh.triangles[known_crossings(mesh)].reshape(-1), odd.reshape(-1), topology.pinched]
-
-
 def _steadied(mesh: Mesh, box: Floats, size: float, tries: Iterator[int]) -> tuple[Mesh, int]:
     """The mesh without what would cross elsewhere in a box (2, 3), as far as that goes, and how many pairs that was."""
     there = Window.on(mesh, box)
-    pairs = np.flatnonzero(there.inside)[_Placed.of(there.mesh, size).pairs()]
+    within = np.all((there.mesh.corners >= box[0]) & (there.mesh.corners <= box[1]), axis=(1, 2))
+    pairs = np.flatnonzero(there.inside)[_Placed.of(there.mesh, size, within).pairs()]
     if len(pairs) == 0:
         return mesh, 0
     some = np.zeros(len(mesh.triangles), dtype=bool)
     some[pairs] = True
     window = Window.about(mesh, some, 1)
-    now, parted = _Placed.of(window.mesh, size), 0
+    now, parted = _Placed.of(window.mesh, size, some[window.inside]), 0
     if len(now.crossed[0]):
         return mesh, 0  # it is not sound here either: no work for hairs
     while (found := _steadier(window, now, tries)) is not None:
@@ -152,9 +115,11 @@ class _Placed:
     crossed: list[Ints]
 
     @staticmethod
-    def of(mesh: Mesh, size: float) -> _Placed:
-        there = [_at(mesh, size, *place) for place in PLACES]
-        return _Placed(mesh, size, there, [crossing_pairs(placed) for placed in there])
+    def of(mesh: Mesh, size: float, fresh: NDArray[np.bool_] | None = None) -> _Placed:
+        """fresh: (m,) as for `crossing_pairs`."""
+        places = PLACES if len(mesh.triangles) < MANY else PLACES[:FEWER]
+        there = [_at(mesh, size, *place) for place in places]
+        return _Placed(mesh, size, there, [crossing_pairs(placed, fresh=fresh) for placed in there])
 
     def pairs(self) -> Ints:
         """(k, 2) triangles that cross anywhere, the lower first, sorted."""
@@ -162,9 +127,9 @@ class _Placed:
 
     def better(self, mesh: Mesh) -> _Placed | None:
         """What this became, if fewer pairs cross in all, and no more where the mesh is."""
-        there, crossed = [self.mesh] * len(PLACES), [self.crossed[0]] * len(PLACES)
+        there, crossed = self.there.copy(), self.crossed.copy()
         left, most = 0, sum(map(len, self.crossed))
-        for i in sorted(range(len(PLACES)), key=lambda i: (i > 0, -len(self.crossed[i]))):  # most are told by the first
+        for i in sorted(range(len(there)), key=lambda i: (i > 0, -len(self.crossed[i]))):  # most are told by the first
             there[i] = _at(mesh, self.size, *PLACES[i])
             crossed[i] = crossings_since(self.there[i], self.crossed[i], there[i])
             left += len(crossed[i])

@@ -2,16 +2,26 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from manifold3d import Error, Manifold, Mesh64, OpType
 from numpy.typing import NDArray
 
+from noble_clay.core.errors import MeshError
+from noble_clay.core.kernel.booleans import boolean
+from noble_clay.core.kernel.coincidence import snap_coincident
+from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mend.hairs import without_hairs
 from noble_clay.core.mend.known_crossings import known_crossings
 from noble_clay.core.mend.step import Done
+from noble_clay.core.mesh.cross import slack_of
+from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.gather import boxes_by, connected_components
-from noble_clay.core.mesh.mass import shell_sums, signed_volumes
+from noble_clay.core.mesh.mass import normals, shell_sums, signed_volumes
 from noble_clay.core.mesh.mesh import Ints, Mesh
 from noble_clay.core.mesh.together import together
+from noble_clay.core.mesh.tolerances import CONTACT, SLIVER
 from noble_clay.core.mesh.topology import Topology
 
 MOST_OWN = 0.005
@@ -20,8 +30,13 @@ by themselves.
 """
 
 
+FLUSH, FLAT = 16.0, 0.999
+"""Slacks: bodies whose faces are so near each other lie flush. Cosine: such faces are in about one plane."""
+
+
 def unite(mesh: Mesh) -> tuple[Mesh, Done]:
-    """The exact union of every cluster of closed shells that cross each other, none of which is much crossed by itself.
+    """The exact union of every cluster of closed shells that cross each other, or lie flush, none of which is much
+    crossed by itself.
 
     Hollows go with the body around them. All other shells stay as they are.
     """
@@ -30,7 +45,8 @@ def unite(mesh: Mesh) -> tuple[Mesh, Done]:
     pairs = known_crossings(mesh) if number > 1 else np.zeros((0, 2), dtype=np.int64)
     links = shell[pairs]
     own = links[:, 0] == links[:, 1]
-    if own.all():
+    flush = flush_faces(mesh)
+    if own.all() and len(flush) == 0:
         return mesh, Done("unite", 0)
     volumes = shell_sums(shell, signed_volumes(mesh), number)
     holder = _holders(mesh, shell, number, volumes)
@@ -40,18 +56,24 @@ def unite(mesh: Mesh) -> tuple[Mesh, Done]:
     usable &= ~np.isin(body, body[~usable])  # a body and its hollows go together
     met = links[~own]
     met = met[usable[met].all(axis=1)]
+    lies = flush[usable[shell[flush]].all(axis=1)]
+    met = np.concatenate([met, shell[lies]])
     tied = np.concatenate([met, np.column_stack([hollows, holder[hollows]])])
     count, cluster = connected_components(number, np.ascontiguousarray(tied))
     crossed = np.zeros(count, dtype=bool)
     crossed[cluster[met.reshape(-1)]] = True
+    layered = np.zeros(count, dtype=bool)
+    layered[cluster[shell[lies[:, 0]]]] = True
     united, done = [], np.zeros(number, dtype=bool)
     for which in np.flatnonzero(crossed):
         members = np.flatnonzero(cluster == which)
-        solids = [_solid(mesh, shell, int(i), holder) for i in members if holder[i] < 0]
-        if any(s is None for s in solids):
-            continue
-        united.append(mesh_of(Manifold.batch_boolean(solids, OpType.Add)))
-        done[members] = True
+        bodies = [
+            mesh.keep(np.isin(shell, [i, *np.flatnonzero(holder == i)])) for i in members.tolist() if holder[i] < 0
+        ]
+        found = _union(bodies, slack_of(mesh) if layered[which] else None)
+        if found is not None:
+            united.append(found)
+            done[members] = True
     if not united:
         return mesh, Done("unite", 0)
     rest = mesh.keep(~done[shell])
@@ -87,9 +109,44 @@ def _usable(topology: Topology, shell: Ints, crossing_themselves: Ints) -> NDArr
     return found
 
 
-def _solid(mesh: Mesh, shell: Ints, body: int, holder: Ints) -> Manifold | None:
-    own = np.flatnonzero(holder == body)
-    return kernel_solid(mesh.keep(np.isin(shell, [body, *own])))
+def flush_faces(mesh: Mesh) -> Ints:
+    """(k, 2) triangles of different shells that lie on each other, or all but."""
+    number, shell = Topology(mesh).shells
+    if number < 2:
+        return np.zeros((0, 2), dtype=np.int64)
+    near = FLUSH * slack_of(mesh)
+    pairs = crossing_pairs(mesh, near, reach=near)
+    pairs = pairs[shell[pairs[:, 0]] != shell[pairs[:, 1]]]
+    one, other = normals(mesh)[pairs].swapaxes(0, 1)
+    return pairs[np.abs(np.einsum("ij,ij->i", one, other)) > FLAT]
+
+
+def _union(bodies: list[Mesh], slack: float | None) -> Mesh | None:
+    """The union of bodies; None where the kernel does not take them. slack: mm, where some lie flush. Those are first
+    made to meet as parts of a piece are, unless more crosses then.
+    """
+    given = together(bodies)
+    met = None if slack is None else _met_and_united(bodies, slack)
+    if met is not None:
+        met = without_hairs(met, given)
+        if len(known_crossings(met)) == 0:
+            return met
+    solids = [kernel_solid(body) for body in bodies]
+    if any(s is None for s in solids):
+        return met
+    found = without_hairs(mesh_of(Manifold.batch_boolean(solids, OpType.Add)), given)
+    return found if met is None or len(known_crossings(found)) <= len(known_crossings(met)) else met
+
+
+def _met_and_united(bodies: list[Mesh], slack: float) -> Mesh | None:
+    """The union of bodies made to meet where they are flush to so many slacks, mm: in a size where that is contact."""
+    scale = math.ldexp(1.0, math.frexp(CONTACT / (FLUSH * slack))[1] - 1)  # by a power of two nothing is rounded
+    try:
+        solids = [Solid.from_mesh(Mesh(body.vertices * scale, body.triangles), "body") for body in bodies]
+        found = boolean("union", snap_coincident(solids)).without_films(SLIVER).mesh_only()
+    except MeshError:
+        return None
+    return Mesh(found.vertices / scale, found.triangles)
 
 
 def kernel_solid(mesh: Mesh) -> Manifold | None:

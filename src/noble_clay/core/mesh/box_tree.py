@@ -33,8 +33,11 @@ class Tree:
     tight: Floats
 
     @staticmethod
-    def of(mesh: Mesh) -> Tree:
+    def of(mesh: Mesh, reach: float = 0.0) -> Tree:
+        """reach: mm, by which boxes may be apart and still have a point in common."""
         tight = _tight(mesh.vertices, mesh.triangles)
+        if reach:
+            tight += np.repeat([-reach / 2, reach / 2], 3)
         order = np.argsort(_codes(tight), kind="stable")
         tight = tight[order]
         leaves = 1

@@ -3,7 +3,9 @@ compiled, by njit, for many.
 
 Two triangles cross when they share points other than their common vertices or edge and each goes through the other's
 plane, or when they lie in one plane and overlap. What is no deeper than `slack` counts as touching (T. Möller, "A fast
-triangle-triangle intersection test", 1997, with a tolerance).
+triangle-triangle intersection test", 1997, with a tolerance). Where a surface goes through a triangle just along one of
+its own edges, both its triangles there only touch it: that an edge runs through a triangle is told as well, for
+`through_edges` to look at what is beyond the edge.
 
 points: (n, 3), mm. triangles: (m, 3). normals: (m, 3), unit, of the triangles; zero for those that cross nothing: that
 have no area, or are no higher than the slack, so that nothing can be deeper in them. slack: mm.
@@ -29,8 +31,13 @@ def slack_of(mesh: Mesh) -> float:
     return SLACK * float(np.abs(mesh.vertices).max()) if len(mesh.vertices) else 0.0
 
 
+CROSSES, SECOND_ALONG, FIRST_ALONG = 1, 2, 4
+
+
 def cross(points: Any, triangles: Any, normals: Any, i: Any, j: Any, slack: Any) -> Any:
-    """Whether triangles i and j cross. Where they lie nearly in one plane, that may be the one of either."""
+    """1 where triangles i and j cross, 0 where they do not; 2, 4 or both added, where an edge of j runs along in i, or
+    one of i in j. Where they lie nearly in one plane, that may be the one of either.
+    """
     shared = i_sum = j_sum = 0
     for a in range(3):
         for b in range(3):
@@ -39,9 +46,9 @@ def cross(points: Any, triangles: Any, normals: Any, i: Any, j: Any, slack: Any)
                 i_sum += a
                 j_sum += b
     if shared > 2 or flat(normals, i) or flat(normals, j):
-        return False
+        return 0
     if shared == 2:
-        return folded(points, triangles, normals, i, 3 - i_sum, j, 3 - j_sum, slack)
+        return 1 if folded(points, triangles, normals, i, 3 - i_sum, j, 3 - j_sum, slack) else 0
     t0 = height(points, triangles, normals, i, triangles[j, 0], slack)
     t1 = height(points, triangles, normals, i, triangles[j, 1], slack)
     t2 = height(points, triangles, normals, i, triangles[j, 2], slack)
@@ -50,20 +57,24 @@ def cross(points: Any, triangles: Any, normals: Any, i: Any, j: Any, slack: Any)
     s2 = height(points, triangles, normals, j, triangles[i, 2], slack)
     s, t, n, m = triangles[i], triangles[j], normals[i], normals[j]
     if not (min(t0, t1, t2) < 0.0 < max(t0, t1, t2) and min(s0, s1, s2) < 0.0 < max(s0, s1, s2)):
-        return (t0 == 0.0 and t1 == 0.0 and t2 == 0.0 and lie_over(points, s, t, n, slack)) or (
-            s0 == 0.0 and s1 == 0.0 and s2 == 0.0 and lie_over(points, s, t, m, slack)
+        if t0 == 0.0 and t1 == 0.0 and t2 == 0.0 and lie_over(points, s, t, n, slack):
+            return 1
+        if s0 == 0.0 and s1 == 0.0 and s2 == 0.0 and lie_over(points, s, t, m, slack):
+            return 1
+        return (2 if along(points, t, t0, t1, t2, s, n, slack) else 0) + (
+            4 if along(points, s, s0, s1, s2, t, m, slack) else 0
         )
     # Both go through the other's plane: along the line where the planes meet, what they take of it must overlap.
     lx, ly, lz = n[1] * m[2] - n[2] * m[1], n[2] * m[0] - n[0] * m[2], n[0] * m[1] - n[1] * m[0]
     length = np.sqrt(lx * lx + ly * ly + lz * lz)
     if length == 0.0:
-        return False
+        return 0
     if length < NEARLY_ONE_PLANE and not (lie_over(points, s, t, n, slack) or lie_over(points, s, t, m, slack)):
-        return False  # what lies within the slack of a plane may be far from the line where the planes meet
+        return 0  # what lies within the slack of a plane may be far from the line where the planes meet
     lx, ly, lz = lx / length, ly / length, lz / length
     a0, a1 = span(points, s, s0, s1, s2, lx, ly, lz)
     b0, b1 = span(points, t, t0, t1, t2, lx, ly, lz)
-    return min(a1, b1) - max(a0, b0) > slack
+    return 1 if min(a1, b1) - max(a0, b0) > slack else 0
 
 
 def flat(normals: Any, i: Any) -> Any:
@@ -129,6 +140,26 @@ def folded(points: Any, triangles: Any, normals: Any, i: Any, i_alone: Any, j: A
     return own * other > 0.0 and min(abs(own), abs(other)) > slack
 
 
+def along(points: Any, t: Any, d0: Any, d1: Any, d2: Any, s: Any, normal: Any, slack: Any) -> Any:
+    """Whether just one edge of triangle t, whose corners are d0, d1 and d2 off the plane of s, mm, runs along in s."""
+    if (d0 == 0.0) + (d1 == 0.0) + (d2 == 0.0) != 2:
+        return False
+    p, q = (t[1], t[2]) if d0 != 0.0 else (t[2], t[0]) if d1 != 0.0 else (t[0], t[1])
+    low, high = 0.0, 1.0  # shares of the edge that are farther than the slack within
+    for k in range(3):
+        a, b = s[k], s[(k + 1) % 3]
+        sign = 1.0 if inward(points, a, b, normal, s[(k + 2) % 3]) > 0.0 else -1.0
+        start, end = sign * inward(points, a, b, normal, p) - slack, sign * inward(points, a, b, normal, q) - slack
+        if start <= 0.0 and end <= 0.0:
+            return False
+        if start < 0.0:
+            low = max(low, start / (start - end))
+        elif end < 0.0:
+            high = min(high, start / (start - end))
+    x, y, z = points[q, 0] - points[p, 0], points[q, 1] - points[p, 1], points[q, 2] - points[p, 2]
+    return (high - low) * np.sqrt(x * x + y * y + z * z) > slack
+
+
 def overlap(points: Any, s: Any, t: Any, normal: Any, slack: Any) -> Any:
     """Whether no edge of `s` parts it from `t`, which lies in its plane."""
     for k in range(3):
@@ -149,5 +180,5 @@ def lie_over(points: Any, s: Any, t: Any, normal: Any, slack: Any) -> Any:
     return overlap(points, s, t, normal, slack) and overlap(points, t, s, normal, slack)
 
 
-RULE = (flat, height, span, inward, folded, overlap, lie_over, cross)
+RULE = (flat, height, span, inward, folded, along, overlap, lie_over, cross)
 """All of the rule, each after what it calls."""

@@ -11,8 +11,9 @@ from numba import njit, prange
 from numpy.typing import NDArray
 
 from noble_clay.core.mesh.box_tree import LEAF, Tree, apart, held_by
-from noble_clay.core.mesh.cross import NEARLY_ONE_PLANE, RULE, slack_of
+from noble_clay.core.mesh.cross import CROSSES, NEARLY_ONE_PLANE, RULE, slack_of
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.through_edges import goes_through
 
 
 def _compiled(rule: Sequence[Callable[..., Any]]) -> Any:
@@ -29,15 +30,19 @@ def _compiled(rule: Sequence[Callable[..., Any]]) -> Any:
 cross = _compiled(RULE)
 
 
-def crossing_pairs(mesh: Mesh, slack: float | None = None, fresh: NDArray[np.bool_] | None = None) -> Ints:
+def crossing_pairs(
+    mesh: Mesh, slack: float | None = None, fresh: NDArray[np.bool_] | None = None, reach: float = 0.0
+) -> Ints:
     """(k, 2) triangles that cross, the lower first, sorted. slack: mm, by default `slack_of` the mesh. fresh: (m,) of
     which triangles to look; it is known of the others that they do not cross one another.
+
+    reach: mm, by which their boxes may be apart: within the slack, triangles in one plane cross though they are apart.
 
     Triangles that name a vertex twice cross nothing; nor do those that are no higher than the slack.
     """
     if len(mesh.triangles) < 2:
         return np.zeros((0, 2), dtype=np.int64)
-    tree = Tree.of(mesh)
+    tree = Tree.of(mesh, reach)
     least = slack_of(mesh) if slack is None else slack
     points, triangles = np.ascontiguousarray(mesh.vertices), mesh.triangles[tree.order]
     given = Given(
@@ -58,7 +63,11 @@ def crossing_pairs(mesh: Mesh, slack: float | None = None, fresh: NDArray[np.boo
         return np.zeros((0, 2), dtype=np.int64)
     starts = np.concatenate([[0], np.cumsum(counts[leaves])])
     found = _fill(given, leaves, starts)
-    pairs = np.sort(tree.order[found], axis=1)
+    pairs, how = tree.order[found[:, :2]], found[:, 2]
+    kept = how == CROSSES
+    if not kept.all():
+        kept |= goes_through(mesh, pairs, how, least)
+    pairs = np.sort(pairs[kept], axis=1)
     return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
 
 
@@ -98,7 +107,7 @@ class Given(NamedTuple):
 @njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
 def _count(given: Any, number: Any) -> Any:
     counts = np.zeros(number, dtype=np.int64)
-    nothing = np.empty((0, 2), dtype=np.int64)
+    nothing = np.empty((0, 3), dtype=np.int64)
     for leaf in prange(number):
         counts[leaf] = _of_leaf(given, leaf, nothing, 0)
     return counts
@@ -106,7 +115,7 @@ def _count(given: Any, number: Any) -> Any:
 
 @njit(cache=True)  # type: ignore[untyped-decorator]
 def _fill(given: Any, which: Any, starts: Any) -> Any:
-    found = np.empty((starts[-1], 2), dtype=np.int64)
+    found = np.empty((starts[-1], 3), dtype=np.int64)
     for at in range(len(which)):
         _of_leaf(given, which[at], found, starts[at])
     return found
@@ -114,8 +123,8 @@ def _fill(given: Any, which: Any, starts: Any) -> Any:
 
 @njit(cache=True)  # type: ignore[untyped-decorator]
 def _of_leaf(given: Any, leaf: Any, found: Any, at: Any) -> Any:
-    """How many triangles cross a fresh one of this leaf and are not fresh themselves or come later; written to `found`
-    from `at` on where it has room.
+    """How many triangles cross a fresh one of this leaf, or may, and are not fresh themselves or come later; written
+    to `found` from `at` on where it has room, with what `cross` says.
     """
     boxes, tight, leaves, triangles, fresh = given.boxes, given.tight, given.leaves, given.triangles, given.fresh
     stack = np.empty(64, dtype=np.int64)
@@ -150,9 +159,11 @@ def _of_leaf(given: Any, leaf: Any, found: Any, at: Any) -> Any:
             for j in range(start, end):
                 if j <= i and fresh[j] or apart(tight, i, tight, j):
                     continue
-                if cross(given.points, triangles, given.normals, min(i, j), max(i, j), given.slack):
+                how = cross(given.points, triangles, given.normals, min(i, j), max(i, j), given.slack)
+                if how:
                     if len(found):
-                        found[at + count, 0] = i
-                        found[at + count, 1] = j
+                        found[at + count, 0] = min(i, j)
+                        found[at + count, 1] = max(i, j)
+                        found[at + count, 2] = how
                     count += 1
     return count
