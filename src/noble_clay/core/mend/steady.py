@@ -41,7 +41,7 @@ MANY, FEWER, TOO_MANY = 50_000, 3, 100_000
 MOST = 60
 """Tangles that are worth being looked at, one after the other."""
 
-MOST_PAIRS, MOST_TRIES = 24, 1000
+MOST_PAIRS, MOST_TRIES = 24, 400
 """In one tangle, and changes that are tried in all."""
 
 HAIRS = 4.0, 8.0, 16.0
