@@ -22,7 +22,9 @@ less, each a quarter as long, where it does harm.
 
 
 def without_hairs(mesh: Mesh, given: Mesh) -> Mesh:
-    """The mesh without those of which no more was given than some points, but for those where that would do harm."""
+    """The mesh without short edges and slivers that mending made, but for those where that would do harm. Such as have
+    all their corners among the points of what was given stay.
+    """
     return _without_slivers(_without_short_edges(mesh, given), given)
 
 

@@ -49,9 +49,10 @@ HAIRS = 4.0, 8.0, 16.0
 
 
 def steady(mesh: Mesh, given: Mesh) -> tuple[Mesh, Done]:
-    """Short edges that mending made contracted; what crosses in any of `PLACES` changed by hairs, so that it does in
-    none; and points that lie all but together parted. Nothing is done that would make the mesh cross itself where it
-    is. given: before it was mended.
+    """Hairs that mending made taken out; what crosses in any of `PLACES` changed by hairs, so that it does in none; and
+    points that lie all but together parted. Nothing is done that would make the mesh cross itself where it is.
+
+    given: before it was mended.
     """
     if len(mesh.triangles) > TOO_MANY:
         return mesh, Done("steady", 0)

@@ -33,6 +33,9 @@ by themselves.
 FLUSH, FLAT = 16.0, 0.999
 """Slacks: bodies whose faces are so near each other lie flush. Cosine: such faces are in about one plane."""
 
+FEW_LEFT = 8
+"""Pairs that cross, which are soon patched."""
+
 
 def unite(mesh: Mesh) -> tuple[Mesh, Done]:
     """The exact union of every cluster of closed shells that cross each other, or lie flush, none of which is much
@@ -123,7 +126,7 @@ def flush_faces(mesh: Mesh) -> Ints:
 
 def _union(bodies: list[Mesh], slack: float | None) -> Mesh | None:
     """The union of bodies; None where the kernel does not take them. slack: mm, where some lie flush. Those are first
-    made to meet as parts of a piece are, unless more crosses then.
+    made to meet as parts of a piece are, unless more crosses then, and too much to be patched.
     """
     given = together(bodies)
     met = None if slack is None else _met_and_united(bodies, slack)
@@ -135,7 +138,8 @@ def _union(bodies: list[Mesh], slack: float | None) -> Mesh | None:
     if any(s is None for s in solids):
         return met
     found = without_hairs(mesh_of(Manifold.batch_boolean(solids, OpType.Add)), given)
-    return found if met is None or len(known_crossings(found)) <= len(known_crossings(met)) else met
+    most = max(FEW_LEFT, len(known_crossings(found)))
+    return met if met is not None and len(known_crossings(met)) <= most else found
 
 
 def _met_and_united(bodies: list[Mesh], slack: float) -> Mesh | None:
