@@ -54,7 +54,7 @@ def test_a_profile_is_drawn_and_the_solid_follows(vase):
     assert vase.read("Base at") == stood, "what was not moved stays where it is"
 
     vase.type("From the axis", "7.5*2")
-    assert vase.read("Wide") == 30
+    vase.until(lambda: vase.read("Wide") == 30, "the width does not follow")
     vase.button("Corner")
     vase.settle()
     form = vase.piece()["parts"][0]["primitive"]

@@ -10,6 +10,7 @@ from selenium.webdriver.common.keys import Keys
 def ball(hands):
     hands.new_piece()
     hands.put_down("Sphere")
+    hands.button("perspective")  # the test before may have left it parallel, where a pose is told by smaller numbers
     hands.keys(Keys.ESCAPE, Keys.HOME)
     hands.still()
     return hands

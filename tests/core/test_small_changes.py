@@ -109,3 +109,27 @@ def test_what_crosses_after_a_change_is_what_crosses(seed):
     found = np.sort(crossings_since(soup, crossing_pairs(soup), after), axis=1)
     assert len(found) > 5
     assert sorted(map(tuple, found.tolist())) == sorted(map(tuple, crossing_pairs(after).tolist()))
+
+
+def deep(far=0.0):
+    """Two boxes half in each other, and a point of one so much farther out."""
+    both = together(solid("box", size=[20, 20, 20]), solid("box", (6, 7, 8), size=[20, 20, 20]))
+    points = both.vertices.copy()
+    points[both.vertices.sum(axis=1).argmax()] += far
+    return Mesh(points, both.triangles)
+
+
+def test_a_patch_does_not_take_a_part_of_the_body_with_it():
+    left, _ = patch_over(deep())
+    assert volume(left) == pytest.approx(volume(deep()), abs=2e-3 * 26 * 27 * 28)
+
+
+def test_a_tangle_that_resisted_is_passed_over_until_something_about_it_changes():
+    resisted: set[int] = set()
+    assert patch_over(deep(), resisted)[1].count == 0
+    assert len(resisted) == 1
+    before = set(resisted)
+    assert patch_over(deep(), resisted)[1].count == 0
+    assert resisted == before
+    patch_over(deep(0.5), resisted)
+    assert len(resisted) == 2

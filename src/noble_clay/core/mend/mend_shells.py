@@ -92,11 +92,11 @@ def _body(mesh: Mesh, size: float) -> tuple[Mesh, bool]:
 def _untangled(mesh: Mesh, lobes: bool = False) -> tuple[Mesh, bool]:
     """What comes of untangling a shell, and whether nothing is left that is wrong with it."""
     now, before = mesh, np.inf
+    resisted: set[int] = set()
     for _ in range(ROUNDS):
         now = untangle(now, lobes)[0]
         now = separate(close_holes(separate(now)[0], odd=True)[0], slit=True)[0]
-        for step in (patch_over, orient):
-            now = step(now)[0]
+        now = orient(patch_over(now, resisted)[0])[0]
         if len(now.triangles) == 0:
             break
         if not flawed_shells(now).any():

@@ -41,17 +41,20 @@ MOST_TRIES = 300
 """Twos of small changes, where no single one helps and no more pairs than those are left in all."""
 
 
-def patch_over(mesh: Mesh) -> tuple[Mesh, Done]:
+def patch_over(mesh: Mesh, resisted: set[int] | None = None) -> tuple[Mesh, Done]:
     """Each tangle by itself: with changes too small to be seen, or with the smallest hole whose patch is closed and
     leaves fewer pairs that cross; else as it was.
+
+    resisted: tangles, with all that is around them, that were tried in vain; those are passed over, and new ones added.
     """
+    resisted = set() if resisted is None else resisted
     pairs = known_crossings(mesh)
     before = len(pairs)
     if before == 0 or len(distinct(pairs)) > _most(mesh):
         return mesh, Done("patch_over", 0)
     now, cut_out = mesh, 0
     for box in tangles(mesh, pairs)[:MOST_TANGLES]:
-        now, number = _patched_in(now, box)
+        now, number = _patched_in(now, box, resisted)
         cut_out += number
     left = len(known_crossings(now))
     if 0 < left <= MOST_SMALL:
@@ -82,9 +85,15 @@ def _most(mesh: Mesh) -> float:
     return max(FEW, MOST_SHARE * len(mesh.triangles))
 
 
-def _patched_in(mesh: Mesh, box: Floats) -> tuple[Mesh, int]:
+def _patched_in(mesh: Mesh, box: Floats, resisted: set[int]) -> tuple[Mesh, int]:
     """The mesh with what crosses in a box patched as far as that goes, and how many triangles were cut out."""
-    cut_out, crossed = 0, _crossed(mesh, box)
+    before, cut_out, crossed = mesh, 0, _crossed(mesh, box)
+    if not crossed.any():
+        return mesh, 0
+    whole = Window.about(mesh, crossed, RINGS + 1).mesh
+    tangle = hash((box.tobytes(), whole.vertices.tobytes(), whole.triangles.tobytes()))
+    if tangle in resisted:
+        return mesh, 0
     for rings in range(-1, RINGS):
         if not crossed.any():
             break
@@ -93,6 +102,8 @@ def _patched_in(mesh: Mesh, box: Floats) -> tuple[Mesh, int]:
         if found is not window.mesh:
             mesh, cut_out = window.put_back(found), cut_out + number
             crossed = _crossed(mesh, box)
+    if mesh is before:
+        resisted.add(tangle)
     return mesh, cut_out
 
 

@@ -170,6 +170,8 @@ class _Work:
     options: RepairOptions
     tell: Progress
     steps: list[Done] = field(default_factory=list)
+    resisted: set[int] = field(default_factory=set)
+    """Tangles that could not be patched, as `patch_over` knows them."""
 
     def __post_init__(self) -> None:
         self.given = self.mesh
@@ -290,7 +292,7 @@ FEW = 60
 def _patched(work: _Work) -> bool:
     """What crosses to within a hair drawn apart, and the rest patched over; whether that changed anything."""
     changed = len(known_crossings(work.mesh)) > FEW and work.take(draw_apart)
-    while work.take(patch_over):
+    while work.take(patch_over, work.resisted):
         changed = True
         if not work.take(draw_apart):
             break
