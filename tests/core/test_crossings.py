@@ -4,8 +4,9 @@ import numpy as np
 import pytest
 from manifold3d import Manifold
 
+from noble_clay.core.kernel.plain import mesh_of
 from noble_clay.core.mend.arrange import arranged
-from noble_clay.core.mend.unite import mesh_of, unite
+from noble_clay.core.mend.unite import unite
 from noble_clay.core.mend.untangle import untangle
 from noble_clay.core.mesh.affine import rotation
 from noble_clay.core.mesh.box_tree import meeting_boxes

@@ -4,8 +4,9 @@ import numpy as np
 import pytest
 from manifold3d import Manifold, OpType
 
+from noble_clay.core.kernel.plain import mesh_of
 from noble_clay.core.mend.plan import mend
-from noble_clay.core.mend.unite import flush_faces, kernel_solid, mesh_of
+from noble_clay.core.mend.unite import flush_faces, kernel_solid
 from noble_clay.core.mesh.affine import rotation
 from noble_clay.core.mesh.cross import SLACK
 from noble_clay.core.mesh.inspect import inspect_mesh

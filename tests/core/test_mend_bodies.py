@@ -3,8 +3,9 @@
 import numpy as np
 import pytest
 
+from noble_clay.core.kernel.plain import mesh_of
 from noble_clay.core.mend.bodies import BRIDGE_MM, bridge, keep_largest
-from noble_clay.core.mend.unite import kernel_solid, mesh_of, unite
+from noble_clay.core.mend.unite import kernel_solid, unite
 from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.mesh import Mesh
 from tests.building import evaluated, part

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import numpy as np
-from manifold3d import Manifold, OpType
+from manifold3d import Manifold
 
+from noble_clay.core.kernel.plain import mesh_of, union_of
 from noble_clay.core.mend.step import Done
-from noble_clay.core.mend.unite import kernel_solid, mesh_of
+from noble_clay.core.mend.unite import kernel_solid
 from noble_clay.core.mesh.gather import distinct
 from noble_clay.core.mesh.mass import signed_volumes
 from noble_clay.core.mesh.mesh import Floats, Mesh, diagonal
@@ -53,7 +54,7 @@ def bridge(mesh: Mesh, radius: float | None = None) -> tuple[Mesh, Done]:
         away, at = cKDTree(main).query(own)
         nearest = int(np.argmin(away))
         struts.append(_strut(own[nearest], main[at[nearest]], thick))
-    found = mesh_of(Manifold.batch_boolean([whole, *struts], OpType.Add))
+    found = mesh_of(union_of([whole, *struts]))
     return found, Done("bridge", len(struts), {"radius_mm": thick})
 
 

@@ -90,8 +90,7 @@ def mend(mesh: Mesh, options: RepairOptions | None = None, progress: Progress | 
     """The mesh as one closed manifold skin, as far as it encloses anything. Raises MeshError for a mesh of nothing.
 
     A mesh with nothing wrong comes back as it is, unless bodies of it lie flush; of any other, what was sound stays as
-    it was, to the bit. What is
-    told of the result is told of its file, in which points that are one in 32 bits are one.
+    it was, to the bit. What is told of the result is told of its file, in which points that are one in 32 bits are one.
     """
     if len(mesh.triangles) == 0:
         raise MeshError("the mesh holds no triangles")

@@ -5,12 +5,13 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from manifold3d import Error, Manifold, Mesh64, OpType
+from manifold3d import Error, Manifold, Mesh64
 from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.kernel.booleans import boolean
 from noble_clay.core.kernel.coincidence import snap_coincident
+from noble_clay.core.kernel.plain import mesh_of, union_of
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mend.hairs import without_hairs
 from noble_clay.core.mend.known_crossings import known_crossings
@@ -28,7 +29,6 @@ MOST_OWN = 0.005
 """Of its triangles, that a shell may cross itself with: the kernel takes it all the same, and leaves them to be mended
 by themselves.
 """
-
 
 FLUSH, FLAT = 16.0, 0.999
 """Slacks: bodies whose faces are so near each other lie flush. Cosine: such faces are in about one plane."""
@@ -137,7 +137,7 @@ def _union(bodies: list[Mesh], slack: float | None) -> Mesh | None:
     solids = [kernel_solid(body) for body in bodies]
     if any(s is None for s in solids):
         return met
-    found = without_hairs(mesh_of(Manifold.batch_boolean(solids, OpType.Add)), given)
+    found = without_hairs(mesh_of(union_of(solids)), given)
     most = max(FEW_LEFT, len(known_crossings(found)))
     return met if met is not None and len(known_crossings(met)) <= most else found
 
@@ -158,9 +158,3 @@ def kernel_solid(mesh: Mesh) -> Manifold | None:
     raw = Mesh64(np.ascontiguousarray(mesh.vertices), np.ascontiguousarray(mesh.triangles, dtype=np.uint64))
     found = Manifold(raw)
     return found if found.status() == Error.NoError else None
-
-
-def mesh_of(solid: Manifold) -> Mesh:
-    """The surface of a kernel solid."""
-    raw = solid.to_mesh64()
-    return Mesh(np.array(raw.vert_properties)[:, :3], np.array(raw.tri_verts).astype(np.int64))
