@@ -213,6 +213,9 @@ def _flaws(inspection: Inspection) -> str:
 
 
 def _serve(arguments: argparse.Namespace) -> int:
+    from noble_clay.solvers.ready import get_ready
+
+    get_ready()
     from noble_clay.web.serve import serve
 
     return serve(arguments.host, arguments.port)

@@ -1,13 +1,17 @@
 """This machine: what it has of memory, and the shares of it that may be used, so that all processes together stay
-within three quarters of it, whatever their number; and processes that end with their parent.
+within three quarters of it, whatever their number; processes that end with their parent, and such as are forked from
+one that has loaded what all need.
 """
 
 from __future__ import annotations
 
 import ctypes
+import multiprocessing
 import os
 import signal
+import sys
 from contextlib import suppress
+from multiprocessing import forkserver
 from pathlib import Path
 
 PIECES_SHARE = 0.45
@@ -29,6 +33,16 @@ PR_SET_PDEATHSIG = 1
 def end_with_parent(how: int = signal.SIGKILL) -> None:
     """This process is to end, by a signal, when the one that started it does."""
     ctypes.CDLL(None).prctl(PR_SET_PDEATHSIG, how)
+
+
+def load_beforehand(*modules: str) -> None:
+    """Begin the process that loads these modules, and from which all that are asked of the "forkserver" are forked:
+    each of them then has them from its first moment.
+    """
+    # Locks that libraries made and that are there when all is ended are no news to whoever started us.
+    sys.warnoptions.append("ignore:resource_tracker:UserWarning")
+    multiprocessing.set_forkserver_preload(list(modules))
+    forkserver.ensure_running()
 
 
 def machine_bytes() -> int:

@@ -12,4 +12,5 @@ HEAVY = (
     "noble_clay.core.evaluate.blends",
     "noble_clay.core.field.sampled",
     "noble_clay.core.warm",
+    "noble_clay.core.kept_loops",  # last: it reads those of all the others
 )

@@ -6,10 +6,8 @@ import logging
 import multiprocessing
 import resource
 import signal
-import sys
 import time
 from collections.abc import Callable
-from multiprocessing import forkserver
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
@@ -18,7 +16,7 @@ from noble_clay.core.errors import NO_ROOM, ClayError, MeshError, is_no_room
 from noble_clay.core.heavy import HEAVY
 from noble_clay.core.words import STEPS
 from noble_clay.jobs.registry import JOBS
-from noble_clay.machine import TASKS_SHARE, end_with_parent, share_bytes
+from noble_clay.machine import TASKS_SHARE, end_with_parent, load_beforehand, share_bytes
 
 LOG = logging.getLogger(__name__)
 AT_ONCE = 2 if share_bytes(TASKS_SHARE) >= 6_000_000_000 else 1
@@ -40,10 +38,7 @@ class Stopped(Exception):
 
 def get_ready() -> None:
     """Load what tasks need once, in a process from which each task's is forked: a job then begins within a moment."""
-    # Locks that libraries made and that are there when all is ended are no news to whoever started us.
-    sys.warnoptions.append("ignore:resource_tracker:UserWarning")
-    multiprocessing.set_forkserver_preload(["noble_clay.jobs.registry", *HEAVY])
-    forkserver.ensure_running()
+    load_beforehand("noble_clay.jobs.registry", *HEAVY)
 
 
 def in_limits(kind: str, folder: Path, params: dict[str, Any], pulse: Pulse) -> dict[str, Any]:

@@ -7,7 +7,6 @@ it, caches and all, and a spare sits down in its place. Memory has a total: when
 from __future__ import annotations
 
 import logging
-import multiprocessing
 import os
 import threading
 import time
@@ -15,8 +14,8 @@ import zlib
 from pathlib import Path
 from typing import Any
 
-from noble_clay.core.heavy import HEAVY
 from noble_clay.machine import PIECES_SHARE, own_bytes, share_bytes
+from noble_clay.solvers.ready import get_ready
 from noble_clay.solvers.seat import Question, Seat, SolverFailed
 from noble_clay.solvers.solver import LEAST_CACHE
 
@@ -46,7 +45,7 @@ class Pool:
     """Solvers. `ask` returns at once; the question's `answer` is a future."""
 
     def __init__(self, mesh_folder: Path, size: int | None = None, budget: int | None = None) -> None:
-        multiprocessing.set_forkserver_preload(["noble_clay.solvers.process", *HEAVY])
+        get_ready()
         self.mesh_folder = mesh_folder
         self.budget = budget or share_bytes(PIECES_SHARE)
         self._lock = threading.RLock()
