@@ -198,6 +198,16 @@ def test_sink_overlaps_by_the_depth_and_says_when_there_is_nothing_to_do():
         adjusted(after, kind="sink", ids=["a"], into="a")
 
 
+def test_thin_points_that_meet_are_not_led_past_each_other():
+    document = piece(
+        part("below", "cone", (0, 0, 1.5), bottom_radius=0.1, height=3),
+        part("above", "cone", (0, 0, 5.5), (180, 0, 0), bottom_radius=0.1, height=3),
+    )
+    after = adjusted(document, kind="sink", ids=["above"], into="below", depth=0.5)
+    found = contact(in_world(after, "below", Evaluator()), in_world(after, "above", Evaluator()))
+    assert found.relation == "overlapping"
+
+
 def test_a_part_of_nothing_has_no_size():
     document = piece(join("gone", box("a"), box("b", size=(2, 2, 2), op="difference")), box("c", (9, 0, 0)))
     with pytest.raises(PieceError, match="nothing is left"):

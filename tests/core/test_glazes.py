@@ -11,11 +11,15 @@ from noble_clay.core.formats.cut_parts import as_file_holds
 from noble_clay.core.formats.read import read_mesh
 from noble_clay.core.formats.several import Named, bodies_of, several_bytes
 from noble_clay.core.mesh.distance import MeshDistance
+from noble_clay.core.mesh.hexahedron import hexahedron
 from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.mass import areas
 from noble_clay.core.mesh.mass import volume as signed_volume
+from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.together import together
 from noble_clay.core.piece.models import CLAY
 from noble_clay.core.piece.tree import shown_colours
+from noble_clay.core.printing import glazes
 from noble_clay.core.printing.glazes import by_glaze
 from noble_clay.demo.loader import demo_pieces
 from tests.building import box, join, part, piece
@@ -118,3 +122,25 @@ def test_a_glaze_that_hardly_shows_is_refused_by_its_colour():
     speck = part("speck", "sphere", (0, 0, 5), radius=0.002, _colour=BLUE)
     with pytest.raises(MeshError, match=f"{BLUE} shows so little"):
         divided(piece(box("a", size=(10, 10, 10), _colour=RED), speck))
+
+
+def test_a_piece_of_a_millimetre_is_divided_as_finely_as_a_large_one():
+    """Its line between two glazes stays where it was, to a small share of its size."""
+    half = box("red", (-0.3, 0, 0), (0.6, 0.5, 0.4), turn=(0, 20, 0), _colour=RED)
+    made = piece(half, part("blue", "sphere", (0.3, 0, 0), radius=0.3, facets=24, _colour=BLUE))
+    result, bodies = divided(made)
+    mesh, part_of, ids = result.solid.mesh_with_parts()
+    middles = mesh.corners.mean(axis=1)
+    for colour, name in ((RED, "red"), (BLUE, "blue")):
+        own = part_of == ids.index(name)
+        others = MeshDistance(mesh.keep(~own)).unsigned_distance(middles[own])[0]
+        away = np.abs(MeshDistance(bodies[colour].mesh_only()).unsigned_distance(middles[own])[0])
+        assert np.all(away[others > 0.03] < 1e-5), colour
+
+
+def test_what_is_nearest_to_a_glaze_only_within_is_no_island_of_it():
+    island = hexahedron((0.2, 0.2, 0.2))
+    side = together([hexahedron((6.0, 1.0, 1.0)), Mesh(island.vertices + [0, 1.2, 0], island.triangles)])
+    kept = glazes._that_shows(side, MeshDistance(hexahedron((4.0, 4.0, 4.0))))
+    assert len(kept.triangles) == 12
+    assert np.ptp(kept.vertices, axis=0).tolist() == [6, 1, 1]

@@ -18,6 +18,9 @@ Relation = Literal["apart", "touching", "overlapping", "inside", "swallows"]
 SINK_MM = 0.4
 """How deep one part is sunk into another unless the maker says otherwise: one line of a common nozzle."""
 
+DEPTHS = 1.0, 1.5, 2.5, 5.0, 10.0, 25.0
+"""Of the depth that is asked for, tried in turn: where slanted faces meet, what both have is thinner than that."""
+
 
 @dataclass(frozen=True)
 class Contact:
@@ -80,13 +83,17 @@ def sink_by(a: Solid, b: Solid, depth: float = SINK_MM, meets: Contact | None = 
     if found.direction is None:
         return np.zeros(3)
     direction = np.array(found.direction)
-    for further in (1.0, 1.5, 2.5, 5.0, 10.0, 25.0):
-        way: Floats = direction * (found.gap + depth * further)
+    ways: list[tuple[float, Floats]] = []
+    """How thick what both have is, and the way."""
+    for share in DEPTHS:
+        way: Floats = direction * (found.gap + depth * share)
         moved = b.placed(np.column_stack([np.eye(3), way]))
         both = boolean("intersection", [a, moved])
-        if not both.empty and thinnest(both)[0] >= depth * 0.5:
-            return way
-    return way
+        ways.append((0.0 if both.empty else thinnest(both)[0], way))
+        if ways[-1][0] >= depth * 0.5:
+            break
+    # Where thin corners meet it is never as thick, and a long way leads past them: then the thickest.
+    return max(ways, key=lambda found: found[0])[1]
 
 
 def thinnest(solid: Solid) -> tuple[float, Floats]:

@@ -23,14 +23,16 @@ from noble_clay.core.field.band import Band, TooFine
 from noble_clay.core.kernel.plain import manifold_of
 from noble_clay.core.kernel.planes import Planes
 from noble_clay.core.kernel.solid import Solid
+from noble_clay.core.mend.steady import steady
 from noble_clay.core.mesh.box_tree import Tree
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.draw_together import drawn_together
 from noble_clay.core.mesh.inspect import inspect_mesh
-from noble_clay.core.mesh.mass import areas
+from noble_clay.core.mesh.mass import areas, volume
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, double_normals
 from noble_clay.core.mesh.nearest import nearest_triangles
 from noble_clay.core.mesh.tolerances import HAIR
+from noble_clay.core.mesh.topology import vertex_shells
 from noble_clay.core.mesh.written import PLACES, as_decimals, written
 from noble_clay.core.piece.models import CLAY, Piece
 from noble_clay.core.piece.tree import shown_colours
@@ -39,7 +41,7 @@ from noble_clay.core.printing.apart import INSIDE, THINNEST
 CELLS = 128
 """Of the lattice, along the longest side of what is divided."""
 
-FINEST, COARSEST = 0.1, 2.0
+FINEST, COARSEST = 0.01, 2.0
 """mm: a cell's side, where the lattice does not get too large for it."""
 
 AROUND = 2.0
@@ -101,7 +103,7 @@ def _body(divided: Manifold, colour: str) -> Solid:
     solid = Solid(one, {one.original_id(): INSIDE}, Planes.none()).without_films(THINNEST)
     if solid.empty:
         raise MeshError(f"the glaze {colour} shows so little that no body comes of it: make what has it larger")
-    for better in (lambda s: s, _without_needles, _drawn_together, _told_apart):
+    for better in (lambda s: s, _without_needles, _steadied, _drawn_together, _told_apart, _steadied_and_told_apart):
         with suppress(MeshError):
             if _can_be_written(found := better(solid)):
                 return found
@@ -119,6 +121,11 @@ def _without_needles(solid: Solid) -> Solid:
     return Solid(solid.manifold.simplify(HAIR), solid.labels, solid.planes)
 
 
+def _steadied(solid: Solid) -> Solid:
+    mesh = _as_written(solid)
+    return Solid.from_mesh(steady(mesh, mesh)[0], INSIDE)
+
+
 def _drawn_together(solid: Solid) -> Solid:
     return Solid.from_mesh(drawn_together(_as_written(solid)), INSIDE)
 
@@ -132,6 +139,10 @@ def _told_apart(solid: Solid) -> Solid:
     # Half a step further out: what is cut off after the last decimal is then none of it.
     points += np.where(points == 0, 0, np.copysign(0.5 / 10**PLACES, points))
     return Solid.from_mesh(Mesh(points, triangles[kept]), INSIDE)
+
+
+def _steadied_and_told_apart(solid: Solid) -> Solid:
+    return _told_apart(_steadied(solid))
 
 
 def _as_written(solid: Solid) -> Mesh:
@@ -173,7 +184,23 @@ def _nearer(whole: MeshDistance, one: _Patch, other: _Patch, cell: float) -> Man
     (a, beside_a), (b, beside_b) = one.measures(band.points), other.measures(band.points)
     between = np.where(np.abs(a - b) > EQUAL * (a + b), a - b, beside_a - beside_b)
     between = np.sign(between) * np.sqrt(np.abs(between))
-    return manifold_of(band.surface(np.maximum(between, whole(band.points) - AROUND * cell)))
+    return manifold_of(_that_shows(band.surface(np.maximum(between, whole(band.points) - AROUND * cell)), whole))
+
+
+def _that_shows(side: Mesh, whole: MeshDistance) -> Mesh:
+    """Without shells that lie within the whole and hold nothing of its surface: what is nearest to a glaze hangs
+    together with it, so they are only points of the lattice that are as near to one as to the other.
+    """
+    number, shell = vertex_shells(side)
+    shows = np.zeros(number, dtype=bool)
+    outside = whole(side.vertices) >= 0
+    shows[shell[outside[side.triangles].any(axis=1)]] = True
+    for i in np.flatnonzero(~shows):
+        alone = side.keep(shell == i)  # turned outward or inward
+        low, high = alone.bounds  # type: ignore[misc]  # it has triangles
+        near = whole.mesh.vertices[np.all((whole.mesh.vertices > low) & (whole.mesh.vertices < high), axis=1)]
+        shows[i] = bool(len(near)) and bool(np.any(MeshDistance(alone)(near) * volume(alone) < 0))
+    return side.keep(shows[shell])
 
 
 class _Patch:
