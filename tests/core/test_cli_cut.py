@@ -9,13 +9,16 @@ import pytest
 import trimesh
 
 from noble_clay.cli import main
+from noble_clay.core.evaluate.evaluator import Evaluator
 from noble_clay.core.formats.read import read_mesh
 from noble_clay.core.formats.stl import stl_bytes
+from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.mass import volume
+from noble_clay.core.piece.read import piece_from_json
 from noble_clay.core.printing.cutting import SIDES
 from noble_clay.core.printing.labels import letter
-from tests.building import box, piece
+from tests.building import box, part, piece
 from tests.damage import damaged, holed, primitive
 from tests.drawn import drawn_join
 
@@ -110,9 +113,9 @@ def test_magnets_have_a_pocket_on_both_sides(block, capsys):
     _, said = cut(capsys, block, "--at", "z=20", "--peg", "magnet", "--clearance", "0.1")
     ring = SIDES / 2 * math.sin(2 * math.pi / SIDES)
     pocket = 2 * ring * 3.1**2 * 1.1
-    for part, whole in zip(said["parts"], (40 * 30 * 20, 40 * 30 * 30), strict=True):
-        assert (part["pegs"], part["sockets"], part["bodies"]) == (0, 2, 1)
-        assert part["volume_mm3"] == pytest.approx(whole - pocket, rel=1e-6)
+    for told, whole in zip(said["parts"], (40 * 30 * 20, 40 * 30 * 30), strict=True):
+        assert (told["pegs"], told["sockets"], told["bodies"]) == (0, 2, 1)
+        assert told["volume_mm3"] == pytest.approx(whole - pocket, rel=1e-6)
 
 
 def test_a_dovetail_is_wider_at_its_top_and_slides_in(block, capsys):
@@ -129,6 +132,42 @@ def test_dovetails_along_two_planes_skip_the_parts_that_stand_across_from_each_o
     meshes, said = cut(capsys, block, "--at", "z=20", "--at", "x=3", "--peg", "dovetail")
     assert len(meshes) == 4 and all(p["bodies"] == 1 for p in said["parts"])
     assert sum(p["pegs"] for p in said["parts"]) == sum(p["sockets"] for p in said["parts"]) > 0
+
+
+def shared(one, other, moved=(0, 0, 0)):
+    """mm³ that two parts have in common once the second is moved."""
+    both = Solid.from_mesh(one, "one").manifold ^ Solid.from_mesh(other, "other").manifold.translate(moved)
+    return both.volume()
+
+
+def test_rails_of_cuts_that_cross_all_run_one_way_along_which_every_part_comes_off(block, capsys):
+    meshes, said = cut(capsys, block, "--at", "z=20", "--at", "x=3", "--peg", "dovetail")
+    assert said["goes_together"] and said["least_gap_mm"] == pytest.approx(0.2, abs=1e-3)
+    assert [(p["pegs"], p["sockets"]) for p in said["parts"]] == [(2, 0), (1, 1), (1, 1), (0, 2)]
+    last, others = meshes[3], meshes[:3]
+    assert all(shared(other, last, (0, far, 0)) < 1e-6 for other in others for far in (0, 0.5, 5, 20))
+    assert sum(shared(other, last, (0, 0, 1)) for other in others) > 1, "held by its rails any other way"
+    assert sum(shared(other, last, (1, 0, 0)) for other in others) > 1
+
+
+def test_where_cuts_cross_three_ways_those_square_to_the_rails_have_round_pegs(block, capsys):
+    meshes, said = cut(capsys, block, "--at", "z=20", "--at", "x=3", "--at", "y=1", "--peg", "dovetail")
+    assert len(meshes) == 8 and said["goes_together"]
+    assert said["least_gap_mm"] == pytest.approx(0.2, abs=1e-3)
+
+
+@pytest.mark.parametrize("clearance", [0, 0.3])
+def test_a_rail_into_what_widens_above_it_and_hangs_over_comes_off_all_the_same(tmp_path, capsys, clearance):
+    path = tmp_path / "lamp.clay.json"
+    shade = part("shade", "cone", (2, 1, 20), (0, 8, 0), bottom_radius=8, top_radius=22, height=20)
+    arm = box("arm", (30, 0, 19), (9, 9, 11))  # it hangs where the rail would come by
+    path.write_text(piece(box("foot", (0, 0, 6), (16, 12, 12)), shade, box("bar", (20, 0, 22), (26, 9, 4)), arm).text())
+    (lower, upper), said = cut(capsys, path, "--at", "z=13", "--peg", "dovetail", "--clearance", str(clearance))
+    assert said["goes_together"] and said["parts"][0]["pegs"] >= 1
+    assert said["least_gap_mm"] == pytest.approx(clearance, abs=2e-3)
+    assert shared(lower, upper) < 1e-3
+    whole = Evaluator().evaluate(piece_from_json(path.read_text())).solid.volume
+    assert volume(lower) + volume(upper) == pytest.approx(whole, rel=0.02)
 
 
 @pytest.mark.parametrize("seed", [0, 1])

@@ -8,7 +8,7 @@ a magnet there is a pocket on both sides, so large that it goes in with the clea
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import product
 from typing import Literal
@@ -25,8 +25,9 @@ from noble_clay.core.mesh.affine import inverse
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.mass import normals
 from noble_clay.core.mesh.mesh import Floats, Mesh
-from noble_clay.core.mesh.tolerances import CONTACT
+from noble_clay.core.piece.models import AXES, Axis
 from noble_clay.core.printing.areas import thickest
+from noble_clay.core.printing.dovetails import Room, longer_way, rail_along
 from noble_clay.core.printing.labels import engraved, letter
 
 PegKind = Literal["none", "round", "square", "dovetail", "magnet"]
@@ -60,7 +61,7 @@ LEVEL = np.array([[0, 1, 0, 0], [0, 0, 1, 0], [1, 0, 0, 0]], dtype=float)
 class Plane:
     """Square to an axis, `at` mm along it."""
 
-    axis: Literal["x", "y", "z"]
+    axis: Axis
     at: float
 
     @property
@@ -68,6 +69,10 @@ class Plane:
         """(3, 4): turns what is cut so that the plane is level."""
         once, twice = LEVEL, np.column_stack([LEVEL[:, :3] @ LEVEL[:, :3], np.zeros(3)])
         return {"x": once, "y": twice, "z": np.eye(3, 4)}[self.axis]
+
+    def level(self, axis: Axis) -> int:
+        """Which axis another one lies along once the plane is level."""
+        return int(np.argmax(np.abs(self.upright[:, "xyz".index(axis)])))
 
 
 def plane_of(text: str) -> Plane:
@@ -126,33 +131,92 @@ def cut(
     """
     if not 0 <= clearance <= 5:
         raise MeshError(f"clearance: between 0 and 5 mm, not {clearance:g}")
-    solids = [solid]
+    pieces = [(solid, Room.of(solid.bounds + [[-1.0], [1.0]]))]
     for plane in planes:
-        found = [half for part in solids for half in _halves(part, plane)]
-        if len(found) == len(solids):
+        found = [half for piece in pieces for half in _halves(*piece, plane)]
+        if len(found) == len(pieces):
             low, high = solid.bounds[:, "xyz".index(plane.axis)]
             raise MeshError(
                 f"{plane.axis}={plane.at:g} cuts nothing off: along {plane.axis} this reaches from {low:.6g} "
                 f"to {high:.6g} mm"
             )
-        solids = found
+        pieces = found
     # Pegs come once all is cut, so that no cut goes through one.
-    parts, fits, joints = [CutPart(s) for s in solids], [], 0
-    for plane in planes:
-        axis = "xyz".index(plane.axis)
-        below = [i for i, s in enumerate(solids) if abs(s.bounds[1, axis] - plane.at) < TOUCH_MM]
-        above = [i for i, s in enumerate(solids) if abs(s.bounds[0, axis] - plane.at) < TOUCH_MM]
-        for low, high in product(below, above):
-            parts[low], parts[high], fit = _plugged(parts[low], parts[high], solids[low], plane, peg, clearance)
-            fits += fit
-            if labels:
-                marked = _marked(parts[low], parts[high], plane, letter(joints))
-                if marked is not None:
-                    parts[low], parts[high] = marked
-                    joints += 1
-    if peg == "dovetail":  # a rail's foot lies in the plane of its cut: rounding leaves crumbs there
-        parts = [replace(part, solid=part.solid.contracted(CONTACT)) for part in parts]
+    solids = [piece for piece, _ in pieces]
+    meetings = [(plane, low, high) for plane in planes for low, high in _meeting(solids, plane)]
+    parts, fits = [CutPart(s) for s in solids], []
+    upright = meetings
+    if peg == "dovetail":
+        along = _rails_along({plane.axis for plane in planes})
+        # Square to the rails of other cuts a part comes off along them: an upright peg does not stand in its way.
+        upright, peg = [m for m in meetings if m[0].axis == along], "round"
+        rooms = [room for _, room in pieces]
+        for plane, low, high in meetings:
+            if plane.axis != along:
+                fits += _railed(solid, solids, parts, rooms, (low, high), plane, clearance, along)
+    for plane, low, high in upright:
+        parts[low], parts[high], fit = _plugged(parts[low], parts[high], solids[low], plane, peg, clearance)
+        fits += fit
+    joints = 0
+    for plane, low, high in meetings if labels else []:
+        marked = _marked(parts[low], parts[high], plane, letter(joints))
+        if marked is not None:
+            parts[low], parts[high] = marked
+            joints += 1
     return Cut(parts, fits)
+
+
+def _meeting(solids: list[Solid], plane: Plane) -> Iterator[tuple[int, int]]:
+    """Which of the solids end at a plane from below, with those that do from above."""
+    axis = "xyz".index(plane.axis)
+    below = [i for i, s in enumerate(solids) if abs(s.bounds[1, axis] - plane.at) < TOUCH_MM]
+    above = [i for i, s in enumerate(solids) if abs(s.bounds[0, axis] - plane.at) < TOUCH_MM]
+    return product(below, above)
+
+
+def _railed(
+    whole: Solid,
+    plain: list[Solid],
+    parts: list[CutPart],
+    rooms: list[Room],
+    two: tuple[int, int],
+    plane: Plane,
+    clearance: float,
+    along: Axis | None,
+) -> list[Fit]:
+    """Give two of the parts, and their rooms, rails and grooves for one another; how these fit. plain: the parts as
+    they were cut. along: the axis that rails run along; None: the longer way of the largest ground.
+    """
+    low, high = two
+    back = inverse(plane.upright)
+    lower, upper = (plain[i].manifold.transform(plane.upright) for i in two)
+    box = np.sort(rooms[high].box @ plane.upright[:, :3].T, axis=0)
+    shapes: list[tuple[Mesh, Floats]] = []
+    grounds = _grounds(lower, upper, plane.at)
+    axis = plane.level(along) if along else longer_way(max(grounds, key=CrossSection.area, default=CrossSection()))
+    for area in grounds:
+        rail = rail_along(area, axis, plane.at, upper, box, clearance, WALL_MM)
+        if rail is None:
+            continue
+        up, hole = (m.transform(back) for m in (rail.up, rail.hole))
+        with_rail = replace(rooms[low], shape=rooms[low].shape + up)
+        with_groove = replace(rooms[high], shape=rooms[high].shape - hole)
+        found = with_rail.part(whole), with_groove.part(whole)
+        if any(new.bodies != parts[i].solid.bodies for new, i in zip(found, two, strict=True)):
+            continue  # it would hang on nothing, or cut something off
+        rooms[low], rooms[high] = with_rail, with_groove
+        parts[low] = CutPart(found[0], parts[low].pegs + 1, parts[low].sockets)
+        parts[high] = CutPart(found[1], parts[high].pegs, parts[high].sockets + 1)
+        shapes.append((mesh_of(whole.manifold ^ up), back[:, :3] @ rail.way))
+    after = parts[low].solid, parts[high].solid
+    return [Fit(_gaps(shape, plane, after[1], way), _slides(*after, way)) for shape, way in shapes]
+
+
+def _rails_along(cut: set[Axis]) -> Axis | None:
+    """Which way all rails run where cuts square to several axes meet, so that a part slides off all that it hangs on:
+    along the axis that none is square to. None where each may run as it likes.
+    """
+    return next((axis for axis in AXES if axis not in cut), AXES[-1]) if len(cut) > 1 else None
 
 
 def _marked(below: CutPart, above: CutPart, plane: Plane, word: str) -> tuple[CutPart, CutPart] | None:
@@ -172,18 +236,18 @@ def _marked(below: CutPart, above: CutPart, plane: Plane, word: str) -> tuple[Cu
     return low, high
 
 
-def _halves(solid: Solid, plane: Plane) -> list[Solid]:
-    """Below and above; or the solid itself where there is nothing on one side."""
+def _halves(solid: Solid, room: Room, plane: Plane) -> list[tuple[Solid, Room]]:
+    """Below and above, each with its room; or the solid itself where there is nothing on one side."""
     axis = "xyz".index(plane.axis)
     bounds = solid.bounds
     if not bounds[0, axis] + TOUCH_MM < plane.at < bounds[1, axis] - TOUCH_MM:
-        return [solid]
+        return [(solid, room)]
     halves = []
     for side in (1, 0):
-        room = bounds + [[-1.0], [1.0]]
-        room[side, axis] = plane.at
-        halves.append(boolean("intersection", [solid, block(room)]))
-    return [half for half in halves if not half.empty]
+        box = room.box.copy()
+        box[side, axis] = plane.at
+        halves.append((boolean("intersection", [solid, block(box)]), Room.of(box)))
+    return [half for half in halves if not half[0].empty]
 
 
 def _plugged(
@@ -192,7 +256,7 @@ def _plugged(
     """Both sides of a cut with pegs and sockets, and how these fit. plain: what is below, without any."""
     low, high = below.solid, above.solid
     back = inverse(plane.upright)
-    pegs: list[tuple[Mesh, Floats]] = []
+    pegs: list[Mesh] = []
     number = 0
     for joint in _joints(plain, high, plane, peg, clearance):
         piece, room = (Solid.from_mesh(mesh_of(m.transform(back)), PEG) for m in (joint.up, joint.hole))
@@ -204,9 +268,8 @@ def _plugged(
         low, high = with_peg, with_hole
         number += 1
         if peg != "magnet":
-            pegs.append((piece.mesh_only(), back[:, :3] @ joint.way))
-    ends = peg == "dovetail"
-    fits = [Fit(_gaps(shape, plane, high, way if ends else None), _slides(low, high, way)) for shape, way in pegs]
+            pegs.append(piece.mesh_only())
+    fits = [Fit(_gaps(shape, plane, high), _slides(low, high, back[:, :3] @ UP)) for shape in pegs]
     if peg == "magnet":
         return (
             CutPart(low, below.pegs, below.sockets + number),
@@ -216,7 +279,7 @@ def _plugged(
     return CutPart(low, below.pegs + number, below.sockets), CutPart(high, above.pegs, above.sockets + number), fits
 
 
-def _gaps(peg: Mesh, plane: Plane, above: Solid, ends: Floats | None) -> tuple[float, float]:
+def _gaps(peg: Mesh, plane: Plane, above: Solid, ends: Floats | None = None) -> tuple[float, float]:
     """mm, least and greatest, between what of a peg stands above its cut, and the side that it goes into. ends: a way
     along which it is open, where nothing stands against it.
     """
@@ -237,12 +300,18 @@ def _slides(below: Solid, above: Solid, way: Floats) -> bool:
 @dataclass(frozen=True, eq=False)
 class _Joint:
     """In the frame in which the plane is level. up: added to the lower side, or for a magnet taken from it; hole: taken
-    from the upper; way: (3,) in which the upper side comes off.
+    from the upper.
     """
 
     up: Manifold
     hole: Manifold
-    way: Floats
+
+
+def _grounds(lower: Manifold, upper: Manifold, at: float) -> list[CrossSection]:
+    """The areas that two sides of a level cut share."""
+    shared = lower.slice(at - TOUCH_MM) ^ upper.slice(at + TOUCH_MM)
+    # Two halves that have no ground in common are told as one area of nothing.
+    return [area for area in shared.decompose() if not area.is_empty()]
 
 
 def _joints(below: Solid, above: Solid, plane: Plane, peg: PegKind, clearance: float) -> list[_Joint]:
@@ -251,14 +320,7 @@ def _joints(below: Solid, above: Solid, plane: Plane, peg: PegKind, clearance: f
         return []
     found = []
     lower, upper = (s.manifold.transform(plane.upright) for s in (below, above))
-    shared = lower.slice(plane.at - TOUCH_MM) ^ upper.slice(plane.at + TOUCH_MM)
-    for area in shared.decompose():
-        if area.is_empty():  # two halves that have no ground in common are told as one area of nothing
-            continue
-        if peg == "dovetail":
-            made = _dovetail(area, plane.at, upper, clearance)
-            found += [made] if made is not None else []
-            continue
+    for area in _grounds(lower, upper, plane.at):
         if peg == "magnet":
             found += _pockets(area, plane.at, lower, upper, clearance)
             continue
@@ -282,7 +344,7 @@ def _pegs(
             up, hole = (_upright(peg, radius, height, more).translate((x, y, at)) for more in (0, clearance))
             around = _upright(peg, radius, height, clearance + 0.75 * WALL_MM, foot=0.0).translate((x, y, at))
             if (around - upper).volume() < 0.02 * around.volume():
-                found.append(_Joint(up, hole, UP))
+                found.append(_Joint(up, hole))
                 break
     return found
 
@@ -298,7 +360,7 @@ def _pockets(area: CrossSection, at: float, lower: Manifold, upper: Manifold, cl
         room = Manifold.cylinder(2 * high, radius + clearance, circular_segments=SIDES).translate((x, y, at - high))
         around = Manifold.cylinder(2 * (high + WALL_MM), radius + clearance + WALL_MM, circular_segments=SIDES)
         if (around.translate((x, y, at - high - WALL_MM)) - (lower + upper)).volume() < 0.02 * around.volume():
-            found.append(_Joint(room, room, UP))
+            found.append(_Joint(room, room))
     return found
 
 
@@ -328,30 +390,3 @@ def _upright(peg: PegKind, radius: float, height: float, more: float, foot: floa
     # The flat sides are `more` apart, not the corners.
     reach = radius + more / math.cos(math.pi / SIDES)
     return Manifold.cylinder(height + more + foot, reach, reach, SIDES).translate((0, 0, -foot))
-
-
-def _dovetail(area: CrossSection, at: float, upper: Manifold, clearance: float) -> _Joint | None:
-    """A rail along the longer way of an area, cut to the form of what it goes into, and the groove for it."""
-    low_x, low_y, high_x, high_y = area.bounds()
-    wide, deep = high_x - low_x, high_y - low_y
-    foot = 0.35 * min(wide, deep)
-    height = min(max(0.5 * foot, 1.5), 6.0)
-    if foot < 2 * RADII_MM[0] or foot / 2 + 0.25 * height + clearance + WALL_MM > min(wide, deep) / 2:
-        return None
-    lean = 0.25 * height
-    half = foot / 2
-    ridge = [(half, 0), (half + lean, height), (-half - lean, height), (-half, 0)]
-    profile = CrossSection([[(-half, -0.5), (half, -0.5), *ridge]])
-    groove = CrossSection([ridge]).offset(clearance, JoinType.Miter, 10.0)
-    length = max(wide, deep) + 4
-    middle = ((low_x + high_x) / 2, (low_y + high_y) / 2, at)
-    rails = []
-    for shape in (profile, groove):
-        # Drawn across and up, then laid along y; along x where that is longer.
-        rail = shape.extrude(length).translate((0, 0, -length / 2)).rotate((90, 0, 0))
-        rails.append((rail.rotate((0, 0, 90)) if wide > deep else rail).translate(middle))
-    rail, hole = rails
-    above = rail.trim_by_plane((0, 0, 1), at)
-    sunk = rail.trim_by_plane((0, 0, -1), -at) ^ area.extrude(0.5).translate((0, 0, at - 0.5))
-    way = np.array([1.0, 0.0, 0.0] if wide > deep else [0.0, 1.0, 0.0])
-    return _Joint((above ^ upper) + sunk, hole.trim_by_plane((0, 0, 1), at - 0.01), way)
