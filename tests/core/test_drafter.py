@@ -120,6 +120,16 @@ def test_where_most_has_changed_the_draft_is_the_whole():
     assert draft.box is None
 
 
+@pytest.mark.parametrize("group", [None, "head"])
+def test_where_all_that_a_list_had_is_taken_nothing_is_left_of_it(group):
+    ids = [p.id for p in TREE.parts] if group is None else ["ball", "eye", "brow", "jaw"]
+    after = apply(TREE, edit_from_values({"kind": "remove_parts", "ids": ids})).piece
+    draft = Drafter(Evaluator()).draft(TREE, after)
+    truth = Evaluator().evaluate(after).solid
+    inside = draft.solid if draft.box is None else boolean("intersection", [draft.solid, block(draft.box)])
+    assert apart(inside, truth if draft.box is None else boolean("intersection", [truth, block(draft.box)])) < 0.2
+
+
 def test_what_changes_nothing_of_the_shape_is_the_whole_as_it_was():
     edit = edit_from_values({"kind": "set_part", "ids": ["knob"], "fields": {"colour": "#112233"}})
     evaluator = Evaluator()

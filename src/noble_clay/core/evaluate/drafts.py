@@ -166,6 +166,8 @@ class Drafter:
 
     def _runs(self, lines: list[Part], moved: set[str], crop_box: Floats) -> list[_Run]:
         """The list in runs of one op: what of each stands still within the crop box, and which of its parts changed."""
+        if not lines:
+            return []
         wall = block(crop_box)
         low, high = (np.array(sides) for sides in zip(*(self._boxes.of(p) for p in lines), strict=True))
         comes_in = np.all((low <= crop_box[1]) & (high >= crop_box[0]), axis=1)
