@@ -96,6 +96,15 @@ class CutPart:
     sockets: int = 0
 
 
+@dataclass(frozen=True, eq=False)
+class _Piece:
+    """What is left of the whole in a room, without pegs (plain), and with them (part)."""
+
+    plain: Solid
+    room: Room
+    part: CutPart
+
+
 @dataclass(frozen=True)
 class Fit:
     """How two parts go together. gaps: mm, the least and the greatest between pegs and what they go into. slides:
@@ -131,32 +140,33 @@ def cut(
     """
     if not 0 <= clearance <= 5:
         raise MeshError(f"clearance: between 0 and 5 mm, not {clearance:g}")
-    pieces = [(solid, Room.of(solid.bounds + [[-1.0], [1.0]]))]
+    halves = [(solid, Room.of(solid.bounds + [[-1.0], [1.0]]))]
     for plane in planes:
-        found = [half for piece in pieces for half in _halves(*piece, plane)]
-        if len(found) == len(pieces):
+        found = [half for each in halves for half in _halves(*each, plane)]
+        if len(found) == len(halves):
             low, high = solid.bounds[:, "xyz".index(plane.axis)]
             raise MeshError(
                 f"{plane.axis}={plane.at:g} cuts nothing off: along {plane.axis} this reaches from {low:.6g} "
                 f"to {high:.6g} mm"
             )
-        pieces = found
+        halves = found
     # Pegs come once all is cut, so that no cut goes through one.
-    solids = [piece for piece, _ in pieces]
-    meetings = [(plane, low, high) for plane in planes for low, high in _meeting(solids, plane)]
-    parts, fits = [CutPart(s) for s in solids], []
+    pieces = [_Piece(plain, room, CutPart(plain)) for plain, room in halves]
+    meetings = [(plane, low, high) for plane in planes for low, high in _meeting(pieces, plane)]
+    fits: list[Fit] = []
     upright = meetings
     if peg == "dovetail":
         along = _rails_along({plane.axis for plane in planes})
         # Square to the rails of other cuts a part comes off along them: an upright peg does not stand in its way.
         upright, peg = [m for m in meetings if m[0].axis == along], "round"
-        rooms = [room for _, room in pieces]
         for plane, low, high in meetings:
             if plane.axis != along:
-                fits += _railed(solid, solids, parts, rooms, (low, high), plane, clearance, along)
+                pieces[low], pieces[high], fit = _railed(solid, pieces[low], pieces[high], plane, clearance, along)
+                fits += fit
     for plane, low, high in upright:
-        parts[low], parts[high], fit = _plugged(parts[low], parts[high], solids[low], plane, peg, clearance)
+        pieces[low], pieces[high], fit = _plugged(pieces[low], pieces[high], plane, peg, clearance)
         fits += fit
+    parts = [piece.part for piece in pieces]
     joints = 0
     for plane, low, high in meetings if labels else []:
         marked = _marked(parts[low], parts[high], plane, letter(joints))
@@ -166,50 +176,40 @@ def cut(
     return Cut(parts, fits)
 
 
-def _meeting(solids: list[Solid], plane: Plane) -> Iterator[tuple[int, int]]:
-    """Which of the solids end at a plane from below, with those that do from above."""
-    axis = "xyz".index(plane.axis)
-    below = [i for i, s in enumerate(solids) if abs(s.bounds[1, axis] - plane.at) < TOUCH_MM]
-    above = [i for i, s in enumerate(solids) if abs(s.bounds[0, axis] - plane.at) < TOUCH_MM]
+def _meeting(pieces: list[_Piece], plane: Plane) -> Iterator[tuple[int, int]]:
+    """Which of the pieces end at a plane from below, with those that do from above."""
+    ends = np.array([piece.plain.bounds[:, "xyz".index(plane.axis)] for piece in pieces])
+    above, below = (np.flatnonzero(np.abs(side - plane.at) < TOUCH_MM).tolist() for side in ends.T)
     return product(below, above)
 
 
 def _railed(
-    whole: Solid,
-    plain: list[Solid],
-    parts: list[CutPart],
-    rooms: list[Room],
-    two: tuple[int, int],
-    plane: Plane,
-    clearance: float,
-    along: Axis | None,
-) -> list[Fit]:
-    """Give two of the parts, and their rooms, rails and grooves for one another; how these fit. plain: the parts as
-    they were cut. along: the axis that rails run along; None: the longer way of the largest ground.
+    whole: Solid, below: _Piece, above: _Piece, plane: Plane, clearance: float, along: Axis | None
+) -> tuple[_Piece, _Piece, list[Fit]]:
+    """Both sides of a cut with rails and grooves, and how these fit. along: the axis that rails run along; None: the
+    longer way of the largest ground.
     """
-    low, high = two
     back = inverse(plane.upright)
-    lower, upper = (plain[i].manifold.transform(plane.upright) for i in two)
-    box = np.sort(rooms[high].box @ plane.upright[:, :3].T, axis=0)
-    shapes: list[tuple[Mesh, Floats]] = []
+    lower, upper = (piece.plain.manifold.transform(plane.upright) for piece in (below, above))
+    box = np.sort(above.room.box @ plane.upright[:, :3].T, axis=0)
     grounds = _grounds(lower, upper, plane.at)
     axis = plane.level(along) if along else longer_way(max(grounds, key=CrossSection.area, default=CrossSection()))
+    shapes: list[Mesh] = []
     for area in grounds:
         rail = rail_along(area, axis, plane.at, upper, box, clearance, WALL_MM)
         if rail is None:
             continue
         up, hole = (m.transform(back) for m in (rail.up, rail.hole))
-        with_rail = replace(rooms[low], shape=rooms[low].shape + up)
-        with_groove = replace(rooms[high], shape=rooms[high].shape - hole)
-        found = with_rail.part(whole), with_groove.part(whole)
-        if any(new.bodies != parts[i].solid.bodies for new, i in zip(found, two, strict=True)):
+        rooms = below.room.with_rail(up), above.room.with_groove(hole)
+        low, high = (room.part(whole) for room in rooms)
+        if low.bodies != below.part.solid.bodies or high.bodies != above.part.solid.bodies:
             continue  # it would hang on nothing, or cut something off
-        rooms[low], rooms[high] = with_rail, with_groove
-        parts[low] = CutPart(found[0], parts[low].pegs + 1, parts[low].sockets)
-        parts[high] = CutPart(found[1], parts[high].pegs, parts[high].sockets + 1)
-        shapes.append((mesh_of(whole.manifold ^ up), back[:, :3] @ rail.way))
-    after = parts[low].solid, parts[high].solid
-    return [Fit(_gaps(shape, plane, after[1], way), _slides(*after, way)) for shape, way in shapes]
+        below = _Piece(below.plain, rooms[0], CutPart(low, below.part.pegs + 1, below.part.sockets))
+        above = _Piece(above.plain, rooms[1], CutPart(high, above.part.pegs, above.part.sockets + 1))
+        shapes.append(mesh_of(whole.manifold ^ up))
+    way = back[:, axis]
+    after = below.part.solid, above.part.solid
+    return below, above, [Fit(_gaps(shape, plane, after[1], way), _slides(*after, way)) for shape in shapes]
 
 
 def _rails_along(cut: set[Axis]) -> Axis | None:
@@ -251,14 +251,13 @@ def _halves(solid: Solid, room: Room, plane: Plane) -> list[tuple[Solid, Room]]:
 
 
 def _plugged(
-    below: CutPart, above: CutPart, plain: Solid, plane: Plane, peg: PegKind, clearance: float
-) -> tuple[CutPart, CutPart, list[Fit]]:
-    """Both sides of a cut with pegs and sockets, and how these fit. plain: what is below, without any."""
-    low, high = below.solid, above.solid
+    below: _Piece, above: _Piece, plane: Plane, peg: PegKind, clearance: float
+) -> tuple[_Piece, _Piece, list[Fit]]:
+    """Both sides of a cut with pegs and sockets, and how these fit."""
+    low, high = below.part.solid, above.part.solid
     back = inverse(plane.upright)
     pegs: list[Mesh] = []
-    number = 0
-    for joint in _joints(plain, high, plane, peg, clearance):
+    for joint in _joints(below.plain, high, plane, peg, clearance):
         piece, room = (Solid.from_mesh(mesh_of(m.transform(back)), PEG) for m in (joint.up, joint.hole))
         # A magnet's pocket is in both sides; of a peg one side has it, the other its socket.
         with_peg = boolean("difference" if peg == "magnet" else "union", [low, piece])
@@ -266,17 +265,13 @@ def _plugged(
         if with_peg.bodies != low.bodies or with_hole.bodies != high.bodies:
             continue  # it would hang on nothing, or cut something off
         low, high = with_peg, with_hole
-        number += 1
-        if peg != "magnet":
-            pegs.append(piece.mesh_only())
-    fits = [Fit(_gaps(shape, plane, high), _slides(low, high, back[:, :3] @ UP)) for shape in pegs]
-    if peg == "magnet":
-        return (
-            CutPart(low, below.pegs, below.sockets + number),
-            CutPart(high, above.pegs, above.sockets + number),
-            fits,
-        )
-    return CutPart(low, below.pegs + number, below.sockets), CutPart(high, above.pegs, above.sockets + number), fits
+        pegs.append(piece.mesh_only())
+    number, pockets = len(pegs), peg == "magnet"
+    way = back[:, :3] @ UP
+    fits = [Fit(_gaps(shape, plane, high), _slides(low, high, way)) for shape in pegs if not pockets]
+    first = CutPart(low, below.part.pegs + number * (not pockets), below.part.sockets + number * pockets)
+    second = CutPart(high, above.part.pegs, above.part.sockets + number)
+    return replace(below, part=first), replace(above, part=second), fits
 
 
 def _gaps(peg: Mesh, plane: Plane, above: Solid, ends: Floats | None = None) -> tuple[float, float]:

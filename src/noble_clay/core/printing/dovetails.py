@@ -45,6 +45,12 @@ class Room:
     def of(box: Floats) -> Room:
         return Room(box, block(box).manifold)
 
+    def with_rail(self, up: Manifold) -> Room:
+        return Room(self.box, self.shape + up)
+
+    def with_groove(self, hole: Manifold) -> Room:
+        return Room(self.box, self.shape - hole)
+
     def part(self, whole: Solid) -> Solid:
         return boolean("intersection", [whole, Solid.from_mesh(mesh_of(self.shape), WALL)])
 
@@ -52,12 +58,11 @@ class Room:
 @dataclass(frozen=True, eq=False)
 class Rail:
     """In the frame in which the plane is level. up: the rail's room, added to the lower side's; hole: the groove's,
-    taken from the upper side's; way: (3,) in which the upper side comes off.
+    taken from the upper side's, which comes off along the axis.
     """
 
     up: Manifold
     hole: Manifold
-    way: Floats
 
 
 def longer_way(area: CrossSection) -> int:
@@ -100,4 +105,4 @@ def rail_along(
     up = laid(profile, start, end).trim_by_plane((0, 0, -1), -top)
     # All of the upper side that comes over the rail has its groove; what lies beyond the rail has none.
     hole = laid(profile.offset(clearance, JoinType.Miter, 10.0), first - BELOW_MM, end + clearance)
-    return Rail(up, hole, np.eye(3)[axis])
+    return Rail(up, hole)
