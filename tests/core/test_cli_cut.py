@@ -219,7 +219,7 @@ def test_a_turned_hollow_mesh_is_cut_too(tmp_path, capsys):
     [
         (["--at", "z=90"], "z=90 cuts nothing off: along z this reaches from 0 to 50 mm"),
         (["--at", "z=50"], "cuts nothing off"),
-        (["--at", "z=20", "--at", "z=20"], "cuts nothing off"),
+        (["--at", "z=20", "--at", "z=20"], "z=20 cuts nothing off: another plane cuts there already"),
         (["--at", "w=3"], '"w=3" is no plane'),
         (["--at", "z=nan"], '"z=nan" is no plane'),
         (["--at", "z"], '"z" is no plane'),

@@ -7,6 +7,7 @@ import { NumberField } from '../controls/fields/NumberField';
 import { short, volume } from '../controls/format';
 import type { Open } from '../controls/PieceFrame';
 import { JobBar } from '../jobs/JobBar';
+import { nextPlane } from './nextPlane';
 
 type Props = {
   open: Open;
@@ -36,11 +37,7 @@ export function CutApart({ open, bed, printer, cutting, set }: Props) {
   const change = (changes: Partial<CutLines>) => set({ cut: { ...bed.cut, ...changes } });
   const bounds = open.state.scene?.soundness?.bounds;
   const add = () => {
-    if (!bounds) return;
-    const sizes = [0, 1, 2].map((i) => (bounds[1][i] as number) - (bounds[0][i] as number));
-    const i = sizes.indexOf(Math.max(...sizes));
-    const at = Math.round(((bounds[0][i] as number) + (bounds[1][i] as number)) / 2);
-    change({ planes: [...planes, { axis: 'xyz'[i] as Axis, at }] });
+    if (bounds) change({ planes: [...planes, nextPlane(bounds as [number[], number[]], planes)] });
   };
   const edit = (i: number, changes: Partial<CutLines['planes'][number]>) =>
     change({ planes: planes.map((plane, k) => (k === i ? { ...plane, ...changes } : plane)) });

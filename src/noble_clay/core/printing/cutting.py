@@ -144,11 +144,7 @@ def cut(
     for plane in planes:
         found = [half for each in halves for half in _halves(*each, plane)]
         if len(found) == len(halves):
-            low, high = solid.bounds[:, "xyz".index(plane.axis)]
-            raise MeshError(
-                f"{plane.axis}={plane.at:g} cuts nothing off: along {plane.axis} this reaches from {low:.6g} "
-                f"to {high:.6g} mm"
-            )
+            raise MeshError(_nothing_cut_off(solid, plane))
         halves = found
     # Pegs come once all is cut, so that no cut goes through one.
     pieces = [_Piece(plain, room, CutPart(plain)) for plain, room in halves]
@@ -174,6 +170,15 @@ def cut(
             parts[low], parts[high] = marked
             joints += 1
     return Cut(parts, fits)
+
+
+def _nothing_cut_off(solid: Solid, plane: Plane) -> str:
+    """Why a plane cuts nothing off."""
+    low, high = solid.bounds[:, "xyz".index(plane.axis)]
+    if low + TOUCH_MM < plane.at < high - TOUCH_MM:
+        return f"{plane.axis}={plane.at:g} cuts nothing off: another plane cuts there already"
+    reach = f"along {plane.axis} this reaches from {low:.6g} to {high:.6g} mm"
+    return f"{plane.axis}={plane.at:g} cuts nothing off: {reach}"
 
 
 def _meeting(pieces: list[_Piece], plane: Plane) -> Iterator[tuple[int, int]]:
