@@ -56,6 +56,28 @@ def test_a_loose_body_is_sunk_by_the_join_that_holds_it():
     assert Evaluator().evaluate(mended).inspection.sound
 
 
+def test_a_loose_body_of_several_parts_is_sunk_by_all_of_them_at_once():
+    brim = part("brim", "cylinder", (0, 0, 7), radius=4, height=1)
+    crown = join(
+        "crown",
+        part("felt", "cylinder", (0, 0, 9), radius=2.5, height=3.5),
+        part("dent", "sphere", (0, 0, 11), op="difference", radius=1),
+    )
+    document = piece(CUBE, brim, crown, part("pin", "cylinder", (0, 4, 7), radius=0.5, height=3))
+    loose = only(document, "loose_body")
+    (sink,) = loose.remedies
+    assert (sink.part, sink.edit.ids) == ("brim", ("brim", "crown", "pin"))
+    mended = after(document, sink)
+    assert inspected(mended).found == ()
+    heights = [p.place.position[2] for p in mended.parts]
+    assert heights[1] - heights[3] == pytest.approx(0) and heights[1] < 7
+
+
+def test_a_body_that_shares_a_part_with_the_largest_is_not_to_be_moved():
+    bars = part("bars", "box", (0, 0, 8), size=(4, 4, 1), _copies={"kind": "row", "count": 2, "step": [0, 0, -3]})
+    assert only(piece(CUBE, bars, box("knob", (0, 0, 8.8))), "loose_body").remedies == ()
+
+
 def test_a_part_that_meets_the_rest_only_in_a_point_is_told_once():
     document = piece(CUBE, part("knob", "sphere", (0, 0, 8), radius=3))
     loose = only(document, "loose_body")

@@ -23,7 +23,7 @@ export function listNeeds(needs: Needs, known: Map<string, Known>): Finding[] {
       middle: null,
       meshKey: need.key,
       drawn: need.faces.length ? { matrix: IDENTITY, lines: [], faces: need.faces } : null,
-      fixes: need.remedies.map((remedy) => fix(remedy, name(remedy.part))),
+      fixes: need.remedies.map((remedy) => fix(remedy, changed(remedy, name))),
     };
   });
 }
@@ -60,6 +60,12 @@ function said(need: Need, name: (id: string | null) => string): { title: string;
     case 'almost_flush':
       return { title: names, detail: `a step of ${mm('step_mm', 4)}` };
   }
+}
+
+/** What a remedy changes, in words. */
+function changed({ part, edit }: Remedy, name: (id: string) => string): string {
+  const others = edit.kind === 'move' ? edit.ids.length - 1 : 0;
+  return others ? `${name(part)} and ${others} more` : name(part);
 }
 
 function fix(remedy: Remedy, name: string): Fix {

@@ -96,5 +96,5 @@ def _level(context: InspectionContext, mesh: Mesh, faces: Ints, beside: Ints, no
         if mine.all() or not context.movable(name):
             continue
         by = float(tops[~mine].mean() - tops[mine].mean())
-        yield Remedy("make_flush", name, abs(by), move(name, normal * by))
+        yield Remedy("make_flush", name, abs(by), move(normal * by, name))
         return

@@ -45,18 +45,18 @@ def loose_bodies(context: InspectionContext, cuts: bool = True) -> Iterator[Need
     for i in bodies[1:]:
         body = mesh.keep(shell == i)
         crumb = volumes[i] < CRUMB_MM3
-        mover = _mover(context.piece, parts_of[i], parts_of[bodies[0]])
+        movers = _movers(context.piece, parts_of[i], parts_of[bodies[0]])
         remedies, gap = [], float(distance.unsigned_distance(body.vertices)[0].min())
-        if mover and context.movable(mover):
+        if movers and all(map(context.movable, movers)):
             solid = Solid.from_mesh(body, "loose")
             meets = contact(main, solid)
             way, gap = sink_by(main, solid, meets=meets), meets.gap
-            remedies.append(Remedy("sink", mover, float(np.linalg.norm(way)), move(mover, way)))
+            remedies.append(Remedy("sink", movers[0], float(np.linalg.norm(way)), move(way, *movers)))
         elif crumb and cuts:
             remedies += _without(context, parts_of[i], body, main)
         yield Need(
             "crumb" if crumb else "loose_body",
-            (mover, *parts_of[i]) if mover and mover not in parts_of[i] else parts_of[i],
+            tuple(dict.fromkeys((*movers, *parts_of[i]))),
             body.vertices.mean(axis=0),
             diagonal(body.vertices),
             {"volume_mm3": float(volumes[i]), "gap_mm": gap},
@@ -95,18 +95,26 @@ def copied_whole(piece: Piece, parts: tuple[str, ...]) -> str | None:
     return found
 
 
-def _mover(piece: Piece, loose: tuple[str, ...], main: tuple[str, ...]) -> str | None:
-    """The outermost part or join that holds all of a loose body and nothing of the main one; None when shared."""
+def _movers(piece: Piece, loose: tuple[str, ...], main: tuple[str, ...]) -> tuple[str, ...]:
+    """The outermost parts and joins that hold all of a loose body between them and nothing of the main one, in the
+    order of the recipe; none where it shares a part with that.
+    """
     inside, outside = set(loose), set(main)
+    if inside & outside:
+        return ()
 
-    def search(parts: tuple[Part, ...]) -> str | None:
+    def search(parts: tuple[Part, ...]) -> Iterator[str]:
         for part in parts:
             held = {p.id for p in part.walk()}
-            if inside <= held and part.copies is None:
-                return part.id if not outside & held else search(part.children)
-        return None
+            if inside & held:
+                if part.copies is None and not outside & held:
+                    yield part.id
+                else:
+                    yield from search(part.children)
 
-    return search(piece.parts)
+    movers = tuple(search(piece.parts))
+    held = {p.id for mover in movers for p in find(piece, mover).part.walk()}
+    return movers if inside <= held else ()
 
 
 def _without(context: InspectionContext, parts: tuple[str, ...], crumb: Mesh, main: Solid) -> Iterator[Remedy]:

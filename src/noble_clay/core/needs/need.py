@@ -38,8 +38,8 @@ SEVERITY: dict[Kind, Severity] = {
 
 @dataclass(frozen=True)
 class Remedy:
-    """One way to mend a need. part: which it changes, or, for one that only adds a part, which it concerns. by: mm that
-    it moves or grows it.
+    """One way to mend a need. part: which it changes (the first where it moves several), or, for one that only adds a
+    part, which it concerns. by: mm that it moves or grows it.
     """
 
     how: How
@@ -127,8 +127,8 @@ class InspectionContext:
         return sum(p.op == "difference" for p in (spot.part, *spot.parents)) % 2 == 1
 
 
-def move(part: str, way: Floats) -> Move:
-    return Move(kind="move", ids=(part,), by=tuple(np.round(way, 9) + 0.0))
+def move(way: Floats, *parts: str) -> Move:
+    return Move(kind="move", ids=parts, by=tuple(np.round(way, 9) + 0.0))
 
 
 def heights(mesh: Mesh) -> tuple[Floats, Floats]:

@@ -145,8 +145,8 @@ def _remedies(
     if both and (edit := grown(context, cutter, at, way, (thick - WALL_MM) / 2, both)):
         yield Remedy("narrow", cutter, WALL_MM - thick, edit)
     if context.movable(cutter) and not both:
-        yield Remedy("move", cutter, through, move(cutter, way * through))
-        yield Remedy("move_back", cutter, WALL_MM - thick, move(cutter, way * (thick - WALL_MM)))
+        yield Remedy("move", cutter, through, move(way * through, cutter))
+        yield Remedy("move_back", cutter, WALL_MM - thick, move(way * (thick - WALL_MM), cutter))
 
 
 def _thicker(

@@ -21,7 +21,7 @@ def touching(context: InspectionContext) -> tuple[list[Need], bool]:
             continue
         linear = near.frame[:, :3]
         way = linear @ pair.sink
-        remedy = Remedy("sink", near.b.id, float(np.linalg.norm(way)), move(near.b.id, way))
+        remedy = Remedy("sink", near.b.id, float(np.linalg.norm(way)), move(way, near.b.id))
         found.append(
             Need(
                 "touching",
