@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from operator import itemgetter
 from typing import Literal
 
 import numpy as np
@@ -83,8 +84,7 @@ def sink_by(a: Solid, b: Solid, depth: float = SINK_MM, meets: Contact | None = 
     if found.direction is None:
         return np.zeros(3)
     direction = np.array(found.direction)
-    ways: list[tuple[float, Floats]] = []
-    """How thick what both have is, and the way."""
+    ways: list[tuple[float, Floats]] = []  # how thick what both have is then, and the way
     for share in DEPTHS:
         way: Floats = direction * (found.gap + depth * share)
         moved = b.placed(np.column_stack([np.eye(3), way]))
@@ -93,7 +93,7 @@ def sink_by(a: Solid, b: Solid, depth: float = SINK_MM, meets: Contact | None = 
         if ways[-1][0] >= depth * 0.5:
             break
     # Where thin corners meet it is never as thick, and a long way leads past them: then the thickest.
-    return max(ways, key=lambda found: found[0])[1]
+    return max(ways, key=itemgetter(0))[1]
 
 
 def thinnest(solid: Solid) -> tuple[float, Floats]:

@@ -100,8 +100,6 @@ def _movers(piece: Piece, loose: tuple[str, ...], main: tuple[str, ...]) -> tupl
     order of the recipe; none where it shares a part with that.
     """
     inside, outside = set(loose), set(main)
-    if inside & outside:
-        return ()
 
     def search(parts: tuple[Part, ...]) -> Iterator[str]:
         for part in parts:

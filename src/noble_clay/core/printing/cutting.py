@@ -17,7 +17,7 @@ import numpy as np
 from manifold3d import CrossSection, JoinType, Manifold
 
 from noble_clay.core.errors import MeshError
-from noble_clay.core.kernel.booleans import block, boolean
+from noble_clay.core.kernel.booleans import boolean
 from noble_clay.core.kernel.plain import mesh_of
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.measure.walls import spread
@@ -27,15 +27,12 @@ from noble_clay.core.mesh.mass import normals
 from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.piece.models import AXES, Axis
 from noble_clay.core.printing.areas import thickest
-from noble_clay.core.printing.dovetails import Room, longer_way, rail_along
+from noble_clay.core.printing.dovetails import TOUCH_MM, WALL_MM, Room, longer_way, rail_along
 from noble_clay.core.printing.labels import engraved, letter
 
 PegKind = Literal["none", "round", "square", "dovetail", "magnet"]
 PEG = "peg"
 """What the faces of pegs are named where a part's id would be."""
-
-WALL_MM = 1.2
-"""Left around a socket (common practice: three lines)."""
 
 RADII_MM = 1.0, 4.0
 """A peg is as thick as there is room for, between these radii."""
@@ -43,9 +40,6 @@ RADII_MM = 1.0, 4.0
 THINNER = 0.7
 FOOT_MM = 0.5
 SIDES = 48
-UP = np.array([0.0, 0.0, 1.0])
-TOUCH_MM = 1e-3
-"""A plane this near to an end cuts nothing off."""
 
 MAGNET_MM = 6.0, 2.0
 """A magnet's diameter and height (a common size); where there is less room, a smaller one of at least half of it."""
@@ -174,11 +168,17 @@ def cut(
 
 def _nothing_cut_off(solid: Solid, plane: Plane) -> str:
     """Why a plane cuts nothing off."""
-    low, high = solid.bounds[:, "xyz".index(plane.axis)]
-    if low + TOUCH_MM < plane.at < high - TOUCH_MM:
+    if _goes_through(plane, solid):
         return f"{plane.axis}={plane.at:g} cuts nothing off: another plane cuts there already"
+    low, high = solid.bounds[:, "xyz".index(plane.axis)]
     reach = f"along {plane.axis} this reaches from {low:.6g} to {high:.6g} mm"
     return f"{plane.axis}={plane.at:g} cuts nothing off: {reach}"
+
+
+def _goes_through(plane: Plane, solid: Solid) -> bool:
+    """Whether a plane leaves something of a solid's box on either side."""
+    low, high = solid.bounds[:, "xyz".index(plane.axis)]
+    return bool(low + TOUCH_MM < plane.at < high - TOUCH_MM)
 
 
 def _meeting(pieces: list[_Piece], plane: Plane) -> Iterator[tuple[int, int]]:
@@ -201,7 +201,7 @@ def _railed(
     axis = plane.level(along) if along else longer_way(max(grounds, key=CrossSection.area, default=CrossSection()))
     shapes: list[Mesh] = []
     for area in grounds:
-        rail = rail_along(area, axis, plane.at, upper, box, clearance, WALL_MM)
+        rail = rail_along(area, axis, plane.at, upper, box, clearance)
         if rail is None:
             continue
         up, hole = (m.transform(back) for m in (rail.up, rail.hole))
@@ -243,15 +243,14 @@ def _marked(below: CutPart, above: CutPart, plane: Plane, word: str) -> tuple[Cu
 
 def _halves(solid: Solid, room: Room, plane: Plane) -> list[tuple[Solid, Room]]:
     """Below and above, each with its room; or the solid itself where there is nothing on one side."""
-    axis = "xyz".index(plane.axis)
-    bounds = solid.bounds
-    if not bounds[0, axis] + TOUCH_MM < plane.at < bounds[1, axis] - TOUCH_MM:
+    if not _goes_through(plane, solid):
         return [(solid, room)]
     halves = []
     for side in (1, 0):
         box = room.box.copy()
-        box[side, axis] = plane.at
-        halves.append((boolean("intersection", [solid, block(box)]), Room.of(box)))
+        box[side, "xyz".index(plane.axis)] = plane.at
+        half = Room.of(box)
+        halves.append((half.part(solid), half))
     return [half for half in halves if not half[0].empty]
 
 
@@ -271,11 +270,10 @@ def _plugged(
             continue  # it would hang on nothing, or cut something off
         low, high = with_peg, with_hole
         pegs.append(piece.mesh_only())
-    number, pockets = len(pegs), peg == "magnet"
-    way = back[:, :3] @ UP
-    fits = [Fit(_gaps(shape, plane, high), _slides(low, high, way)) for shape in pegs if not pockets]
-    first = CutPart(low, below.part.pegs + number * (not pockets), below.part.sockets + number * pockets)
-    second = CutPart(high, above.part.pegs, above.part.sockets + number)
+    standing, sunk = (0, len(pegs)) if peg == "magnet" else (len(pegs), 0)
+    first = CutPart(low, below.part.pegs + standing, below.part.sockets + sunk)
+    second = CutPart(high, above.part.pegs, above.part.sockets + len(pegs))
+    fits = [Fit(_gaps(shape, plane, high), _slides(low, high, back[:, 2])) for shape in pegs[:standing]]
     return replace(below, part=first), replace(above, part=second), fits
 
 

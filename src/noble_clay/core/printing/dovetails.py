@@ -17,6 +17,12 @@ from noble_clay.core.kernel.plain import mesh_of
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.mesh import Floats
 
+TOUCH_MM = 1e-3
+"""What is this near to the plane of a cut lies in it."""
+
+WALL_MM = 1.2
+"""Left around what something goes into (common practice: three lines)."""
+
 SHARE = 0.35
 """Of the narrower way of an area: how wide a rail is at its foot."""
 
@@ -39,20 +45,23 @@ class Room:
     """Where of the whole a part lies: in a box (2, 3), with rails and without grooves."""
 
     box: Floats
-    shape: Manifold
+    shape: Solid
 
     @staticmethod
     def of(box: Floats) -> Room:
-        return Room(box, block(box).manifold)
+        return Room(box, block(box))
 
     def with_rail(self, up: Manifold) -> Room:
-        return Room(self.box, self.shape + up)
+        return self._with("union", up)
 
     def with_groove(self, hole: Manifold) -> Room:
-        return Room(self.box, self.shape - hole)
+        return self._with("difference", hole)
+
+    def _with(self, op: str, shape: Manifold) -> Room:
+        return Room(self.box, boolean(op, [self.shape, Solid.from_mesh(mesh_of(shape), WALL)]))
 
     def part(self, whole: Solid) -> Solid:
-        return boolean("intersection", [whole, Solid.from_mesh(mesh_of(self.shape), WALL)])
+        return boolean("intersection", [whole, self.shape])
 
 
 @dataclass(frozen=True, eq=False)
@@ -71,18 +80,16 @@ def longer_way(area: CrossSection) -> int:
     return int(high_y - low_y > high_x - low_x)
 
 
-def rail_along(
-    area: CrossSection, axis: int, at: float, upper: Manifold, box: Floats, clearance: float, wall: float
-) -> Rail | None:
-    """A rail along an axis on an area that both sides share; None where there is no room for it between walls of so
-    many mm. at: the height of the cut. upper: what lies above it, in a box (2, 3).
+def rail_along(area: CrossSection, axis: int, at: float, upper: Manifold, box: Floats, clearance: float) -> Rail | None:
+    """A rail along an axis on an area that both sides share; None where there is no room for it between walls. at: the
+    height of the cut. upper: what lies above it, in a box (2, 3).
     """
     bounds = np.array(area.bounds()).reshape(2, 2)
     size, middle = bounds[1] - bounds[0], bounds.mean(axis=0)
     foot = SHARE * float(size.min())
     height = float(np.clip(0.5 * foot, *HEIGHTS_MM))
     half, lean = foot / 2, LEAN * height
-    if foot < FEET_MM or half + lean + clearance + wall > size[1 - axis] / 2:
+    if foot < FEET_MM or half + lean + clearance + WALL_MM > size[1 - axis] / 2:
         return None
     ridge = [(half, 0), (half + lean, height), (-half - lean, height), (-half, 0)]
     profile = CrossSection([[(-half, -BELOW_MM), (half, -BELOW_MM), *ridge]])
@@ -96,13 +103,12 @@ def rail_along(
     first, last = box[:, axis]
     above = laid(profile, first, last).trim_by_plane((0, 0, 1), at) ^ upper
     # What else is above, and hangs on nothing, stays with what it is of.
-    standing = [p.bounding_box() for p in above.decompose() if not (p.slice(at + 1e-3) ^ area).is_empty()]
+    standing = [p.bounding_box() for p in above.decompose() if not (p.slice(at + TOUCH_MM) ^ area).is_empty()]
     if not standing:
         return None
     start = max(first, min(p[axis] for p in standing) - BEYOND_MM)
     end = min(last, max(p[3 + axis] for p in standing) + BEYOND_MM)
-    top = float(box[1, 2])
-    up = laid(profile, start, end).trim_by_plane((0, 0, -1), -top)
+    up = laid(profile, start, end).trim_by_plane((0, 0, -1), -float(box[1, 2]))
     # All of the upper side that comes over the rail has its groove; what lies beyond the rail has none.
     hole = laid(profile.offset(clearance, JoinType.Miter, 10.0), first - BELOW_MM, end + clearance)
     return Rail(up, hole)

@@ -12,6 +12,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 from manifold3d import Error, Manifold
@@ -103,9 +104,23 @@ def _body(divided: Manifold, colour: str) -> Solid:
     solid = Solid(one, {one.original_id(): INSIDE}, Planes.none()).without_films(THINNEST)
     if solid.empty:
         raise MeshError(f"the glaze {colour} shows so little that no body comes of it: make what has it larger")
-    for better in (lambda s: s, _without_needles, _steadied, _drawn_together, _told_apart, _steadied_and_told_apart):
+    mesh = _as_written(solid)
+
+    @cache
+    def steadied() -> Solid:
+        return Solid.from_mesh(steady(mesh, mesh)[0], INSIDE)
+
+    ways: tuple[Callable[[], Solid], ...] = (
+        lambda: solid,
+        lambda: Solid(solid.manifold.simplify(HAIR), solid.labels, solid.planes),
+        steadied,
+        lambda: Solid.from_mesh(drawn_together(mesh), INSIDE),
+        lambda: _told_apart(mesh),
+        lambda: _told_apart(_as_written(steadied())),
+    )
+    for better in ways:
         with suppress(MeshError):
-            if _can_be_written(found := better(solid)):
+            if _can_be_written(found := better()):
                 return found
     return solid
 
@@ -117,32 +132,14 @@ def _can_be_written(solid: Solid) -> bool:
     return told_apart and not {flaw.kind for flaw in inspect_mesh(mesh).findings} - {"loose_bodies"}
 
 
-def _without_needles(solid: Solid) -> Solid:
-    return Solid(solid.manifold.simplify(HAIR), solid.labels, solid.planes)
-
-
-def _steadied(solid: Solid) -> Solid:
-    mesh = _as_written(solid)
-    return Solid.from_mesh(steady(mesh, mesh)[0], INSIDE)
-
-
-def _drawn_together(solid: Solid) -> Solid:
-    return Solid.from_mesh(drawn_together(_as_written(solid)), INSIDE)
-
-
-def _told_apart(solid: Solid) -> Solid:
+def _told_apart(mesh: Mesh) -> Solid:
     """Its points as decimals have them, those at one place made one. Raises MeshError where it is not closed then."""
-    mesh = _as_written(solid)
     points, one = np.unique(as_decimals(mesh.vertices), axis=0, return_inverse=True)
     triangles = one.reshape(-1)[mesh.triangles]
     kept = (triangles != np.roll(triangles, 1, axis=1)).all(axis=1)
     # Half a step further out: what is cut off after the last decimal is then none of it.
     points += np.where(points == 0, 0, np.copysign(0.5 / 10**PLACES, points))
     return Solid.from_mesh(Mesh(points, triangles[kept]), INSIDE)
-
-
-def _steadied_and_told_apart(solid: Solid) -> Solid:
-    return _told_apart(_steadied(solid))
 
 
 def _as_written(solid: Solid) -> Mesh:
