@@ -9,7 +9,7 @@ import psutil
 import pytest
 from websockets.sync.client import connect
 
-from noble_clay.core.errors import Fault
+from noble_clay.core.errors import Fault, Stopped
 from noble_clay.machine import own_bytes
 from noble_clay.solvers.pool import Pool
 from noble_clay.solvers.seat import Question, SolverFailed
@@ -185,6 +185,19 @@ def test_a_fault_in_a_solver_is_an_answer_and_no_death(pool):
     pid = question.seat.pid
     assert pool.ask("p", "show", "p", document(box("a"))).answer.result(30)["soundness"]["sound"]
     assert question.seat.pid == pid, "the process lives on"
+
+
+def test_what_somebody_waits_for_does_not_stay_behind_what_takes_long_of_the_same_piece(pool):
+    long = document(soft_worm(LONG))
+    for _ in range(2):  # in a shared process, and in the one that is the piece's own by then
+        making = pool.ask("p", "show", "p", long)
+        outline = pool.ask_now("p", "outline", long)
+        assert outline.seat is making.seat, "asked before it is known to take long"
+        assert {"worm", "s0"} <= {part["id"] for part in outline.answer.result(60)}
+        assert not making.answer.done()
+        making.stop()
+        with pytest.raises(Stopped):
+            making.answer.result(30)
 
 
 def test_memory_has_a_total_and_only_the_largest_is_refused(pool):

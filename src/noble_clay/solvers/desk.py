@@ -194,9 +194,9 @@ class Desk:
             seat = self.pool.seat_now(piece_id)
             if skin is not None and seat.adopted.get(piece_id) != skin[1]["result"]["key"]:
                 shown = {**skin[1], "seconds": skin[1]["seconds"]["evaluate"]}
-                seat.ask(Question(piece_id, "adopt", (piece_id, skin[0], shown), DRAFT_PATIENCE))
+                seat.ask(Question(piece_id, "adopt", (piece_id, skin[0], shown), DRAFT_PATIENCE, now=True))
                 seat.adopted[piece_id] = skin[1]["result"]["key"]
-            question = Question(piece_id, "draft", (piece_id, revision, document, edit), DRAFT_PATIENCE)
+            question = Question(piece_id, "draft", (piece_id, revision, document, edit), DRAFT_PATIENCE, now=True)
             seat.ask(question)
             return question
 

@@ -79,7 +79,7 @@ class Pool:
 
     def ask_now(self, piece_id: str, method: str, *arguments: Any, patience: float = PATIENCE) -> Question:
         """The same; but where the piece's solver is at work on something long, a shared one, which knows less of it."""
-        question = Question(piece_id, method, arguments, patience)
+        question = Question(piece_id, method, arguments, patience, now=True)
         with self._lock:
             self.seat_now(piece_id).ask(question)
         return question
@@ -104,9 +104,17 @@ class Pool:
         return self._shared[zlib.crc32(piece_id.encode()) % len(self._shared)]
 
     def _make_way(self, seat: Seat) -> None:
-        """A question of this seat takes long: when others wait for it, the piece leaves with its process."""
-        if seat.others_wait():
+        """A question of this seat takes long: when others wait for it, the piece leaves with its process; of a process
+        that is the piece's own already, what somebody waits for goes to a shared one.
+        """
+        if not seat.others_wait():
+            return
+        with self._lock:
+            shared, question = seat in self._shared, seat.question
+        if shared:
             self._leave(seat)
+        elif question is not None:
+            seat.give_over(self._shared_seat(question.piece_id))
 
     def _leave(self, seat: Seat) -> None:
         """Put the spare in the place of a shared seat that works on something long."""

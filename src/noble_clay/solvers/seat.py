@@ -34,13 +34,17 @@ _NUMBERS = itertools.count(1)
 
 
 class Question:
-    """What a solver is asked. patience: seconds, from its beginning. answer: done once there is one, or a ClayError.
+    """What a solver is asked. patience: seconds, from its beginning. now: somebody waits for it, so that it does not
+    stay behind what takes long, of its own piece either. answer: done once there is one, or a ClayError.
 
     share, part: how far it is, as its solver told last.
     """
 
-    def __init__(self, piece_id: str, method: str, arguments: tuple[Any, ...], patience: float) -> None:
+    def __init__(
+        self, piece_id: str, method: str, arguments: tuple[Any, ...], patience: float, now: bool = False
+    ) -> None:
         self.piece_id, self.method, self.arguments, self.patience = piece_id, method, arguments, patience
+        self.now = now
         self.number = next(_NUMBERS)
         self.seat: Seat | None = None
         """Whom it was put to."""
@@ -132,19 +136,22 @@ class Seat:
             self._wake.notify()
 
     def others_wait(self) -> bool:
-        """Whether somebody waits here for another's piece."""
-        now = self.question
-        return now is not None and any(q.piece_id != now.piece_id for q in list(self._waiting))
+        """Whether something waits here that is not to stay behind what is worked on."""
+        return any(not self._stays(q) for q in list(self._waiting))
 
     def give_over(self, other: Seat) -> None:
-        """Let another seat answer those who wait here for other pieces than the one that is worked on."""
+        """Let another seat answer what is not to stay behind what is worked on here."""
         with self._wake:
-            piece_id = self.question.piece_id if self.question else None
-            mine = [q for q in self._waiting if q.piece_id == piece_id]
-            theirs = [q for q in self._waiting if q.piece_id != piece_id]
-            self._waiting = deque(mine)
-        for question in theirs:
+            leaving = [q for q in self._waiting if not self._stays(q)]
+            self._waiting = deque(q for q in self._waiting if q not in leaving)
+        for question in leaving:
+            if question.method == "adopt":
+                other.adopted[question.piece_id] = self.adopted.pop(question.piece_id, "")
             other.ask(question)
+
+    def _stays(self, waiting: Question) -> bool:
+        now = self.question
+        return now is None or (waiting.piece_id == now.piece_id and not waiting.now)
 
     def kill(self, why: ClayError) -> None:
         """End what it does, with the process."""

@@ -293,7 +293,12 @@ def _patched(work: _Work) -> bool:
     changed = len(known_crossings(work.mesh)) > FEW and work.take(draw_apart)
     while work.take(patch_over, work.resisted):
         changed = True
-        if not work.take(draw_apart):
+        if not len(known_crossings(work.mesh)):
+            break
+        parted = work.take(separate, None, 1.0, True)  # an edge shared by four holds many pairs
+        if parted:
+            work.take(orient)
+        if not (work.take(draw_apart) or parted):
             break
     return changed
 
