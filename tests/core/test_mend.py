@@ -160,6 +160,21 @@ def test_a_bowl_gets_a_wall_and_stays_a_bowl():
     assert report.moved.largest <= report.steps[0].more["wall_mm"]
 
 
+def test_a_wall_that_runs_through_itself_everywhere_is_built_anew_at_once():
+    places = np.meshgrid(np.arange(201) * 0.33, np.arange(7) * 0.33, indexing="ij")
+    x, y = (p.reshape(-1) for p in places)
+    a = (np.arange(200)[:, None] * 7 + np.arange(6)).reshape(-1)
+    quads = np.column_stack([a, a + 7, a + 8, a + 1])
+    crumpled = Mesh(
+        np.column_stack([x, y, 0.6 * np.sin(4 * x) * np.sin(4 * y)]),
+        np.concatenate([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]]),
+    )
+    _, report = mend(crumpled, RepairOptions(wall_mm=2))
+    assert report.after.sound
+    assert [s.more["resurfaced"] for s in report.steps if s.step == "mend_shells"] == [1]
+    assert report.moved.largest < 1.05, "half the wall on either side"
+
+
 @pytest.mark.parametrize("step", ["drop_crumbs", "close_holes"])
 def test_a_step_that_is_left_out_is_not_taken(step):
     _, report = mend(damaged(), RepairOptions(skip=frozenset([step])))

@@ -18,6 +18,7 @@ from noble_clay.core.field.seam import meet
 from noble_clay.core.mend.close_holes import close_holes
 from noble_clay.core.mend.facets import with_lines
 from noble_clay.core.mend.patch import spanned_patch
+from noble_clay.core.mend.patch_over import patch_over
 from noble_clay.core.mend.plan import mend
 from noble_clay.core.mend.untangle import untangle
 from noble_clay.core.mesh.distance import MeshDistance
@@ -61,6 +62,9 @@ def warm_mending() -> None:
     box = hexahedron((2.0, 2.0, 2.0))
     two = together([box, Mesh(box.vertices + [0.7, 0.8, 0.9], box.triangles)])
     inspect_mesh(untangle(two)[0])
+    patch_over(two)
+    on_edge = 0.25 * box.vertices @ np.array([[1.0, 0, -1], [0, 1, 0], [1, 0, 1]])
+    inspect_mesh(together([box, Mesh(on_edge - [0, 0, on_edge[:, 2].min() - 1], box.triangles)]))
     close_holes(Mesh(two.vertices, two.triangles[:-2]))
     spanned_patch(np.array([[0.0, 0, 0], [1, 0, 0.2], [1, 1, 0], [0, 1, 0.2]]))
     first_met(box, np.zeros((1, 3)), np.array([[0.0, 0.0, 1.0]]), 1.0)

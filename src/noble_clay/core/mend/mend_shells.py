@@ -11,7 +11,7 @@ from noble_clay.core.mend.known_crossings import known_crossings
 from noble_clay.core.mend.orient import orient
 from noble_clay.core.mend.patch_over import patch_over
 from noble_clay.core.mend.resurface import CELLS, rebuilt
-from noble_clay.core.mend.seen import WORTH, Seen
+from noble_clay.core.mend.seen import NEAR, WORTH, Seen
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.untangle import untangle
@@ -30,8 +30,16 @@ FINEST, FEWEST = 480, 24
 three times as many as would be taken for the whole.
 """
 
-MOST_LEFT = 0.1
+MOST_LEFT = 0.05
 """Pairs that still cross, of as many triangles: of a shell with more nothing comes in the next round either."""
+
+TANGLED, MANY, MOST_TANGLED = 0.7, 1_000, 10_000
+"""A shell is tangled in which so many pairs cross, for each of its triangles, and many in all; where more pairs than
+the last number are in such shells, untangling them would take long, and mostly in vain.
+"""
+
+ANEW = 0.97
+"""The share of what can be seen of a tangled shell that building it anew is to keep, to what is near for the whole."""
 
 LITTLE = 0.9
 """A share of a surface, with which little of it is lost: first of all of it, then of what can be seen."""
@@ -43,12 +51,22 @@ def mend_shells(mesh: Mesh) -> tuple[Mesh, Done]:
     if not flawed.any():
         return mesh, Done("mend_shells", 0)
     shell, size = Topology(mesh).shells[1], diagonal(mesh.vertices)
+    tangled = _tangled_shells(mesh)
     found, rebuilt = [mesh.keep(~flawed[shell])], 0
     for i in np.flatnonzero(flawed):
-        own, again = _solid(mesh.keep(shell == i), size)
+        own, again = _solid(mesh.keep(shell == i), size, bool(tangled[i]))
         found.append(own)
         rebuilt += again
     return together(found), Done("mend_shells", int(flawed.sum()), {"resurfaced": rebuilt})
+
+
+def _tangled_shells(mesh: Mesh) -> NDArray[np.bool_]:
+    """(shells,) those so tangled that they are built anew at once, if that keeps what can be seen."""
+    number, shell = Topology(mesh).shells
+    one, other = shell[known_crossings(mesh)].T
+    pairs = np.bincount(one[one == other], minlength=number)
+    tangled: NDArray[np.bool_] = pairs > np.maximum(TANGLED * np.bincount(shell, minlength=number), MANY)
+    return tangled & (pairs[tangled].sum() > MOST_TANGLED)
 
 
 def flawed_shells(mesh: Mesh) -> NDArray[np.bool_]:
@@ -63,16 +81,20 @@ def flawed_shells(mesh: Mesh) -> NDArray[np.bool_]:
     return found
 
 
-def _solid(mesh: Mesh, size: float) -> tuple[Mesh, bool]:
+def _solid(mesh: Mesh, size: float, tangled: bool) -> tuple[Mesh, bool]:
     """One shell as a clean solid, as well as that goes, and whether it was built anew. size: mm, of the whole mesh."""
     if volume(mesh) < 0:
-        found, again = _body(_turned(mesh), size)
+        found, again = _body(_turned(mesh), size, tangled)
         return _turned(found), again
-    return _body(mesh, size)
+    return _body(mesh, size, tangled)
 
 
-def _body(mesh: Mesh, size: float) -> tuple[Mesh, bool]:
+def _body(mesh: Mesh, size: float, tangled: bool) -> tuple[Mesh, bool]:
     """The same for a shell turned outward."""
+    if tangled:
+        anew = _anew(mesh, size)
+        if anew is not None and Seen(Seen.of(mesh).points, NEAR * size).kept_by(anew) > ANEW:
+            return anew, True
     now, clean = _untangled(mesh)
     if clean:
         if areas(now).sum() > LITTLE * areas(mesh).sum():
@@ -84,9 +106,15 @@ def _body(mesh: Mesh, size: float) -> tuple[Mesh, bool]:
         both, clean = _untangled(mesh, lobes=True)
         if clean and seen.kept_by(both) > kept + WORTH:
             return both, False
+    anew = _anew(mesh, size)
+    return (now, False) if anew is None else (anew, True)
+
+
+def _anew(mesh: Mesh, size: float) -> Mesh | None:
+    """A shell resurfaced; None where it does not close."""
     own = diagonal(mesh.corners.reshape(-1, 3))
     found = rebuilt(mesh, min(max(own / CELLS, size / FINEST), own / FEWEST), lobes=True)
-    return (found[0], True) if found and len(found[0].triangles) else (now, False)
+    return found[0] if found and len(found[0].triangles) else None
 
 
 def _untangled(mesh: Mesh, lobes: bool = False) -> tuple[Mesh, bool]:

@@ -171,6 +171,8 @@ class _Work:
     steps: list[Done] = field(default_factory=list)
     resisted: set[int] = field(default_factory=set)
     """Tangles that could not be patched, as `patch_over` knows them."""
+    walled: bool = False
+    """Whether all that was open got a wall."""
 
     def __post_init__(self) -> None:
         self.given = self.mesh
@@ -221,7 +223,7 @@ def _seen_kept(work: _Work) -> tuple[_Work, bool]:
     """
     other = replace(work, steps=[])
     sheet = not _mended(work)
-    if sheet or Topology(work.given).closed_shells.all():
+    if sheet or work.walled or Topology(work.given).closed_shells.all():
         return work, sheet
     kept = work.seen.kept_by(work.mesh)
     if kept >= SEEN:
@@ -337,9 +339,11 @@ def _bodies_of_sheets(work: _Work, walls: bool) -> bool:
     """Sheets get a wall, or, in a mesh that has bodies too, are dropped where they lie inside one. False where there is
     nothing but sheets that enclose nothing, and the maker asks for no wall.
     """
-    thin = ~Topology(work.mesh).closed_shells if walls else sheets(work.mesh)
+    open_shells = ~Topology(work.mesh).closed_shells
+    thin = open_shells if walls else sheets(work.mesh)
     if not thin.any():
         return True
+    work.walled = bool((thin == open_shells).all())
     wall = work.options.wall_mm
     if not walls and thin.all() and wall is None and not encloses(work.mesh):
         return False

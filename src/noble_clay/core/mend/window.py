@@ -37,10 +37,8 @@ class Window:
     def on(whole: Mesh, box: Floats) -> Window:
         inside: NDArray[np.bool_] = _reaching(whole.vertices, whole.triangles, box)
         used, local = np.unique(whole.triangles[inside], return_inverse=True)
-        held = np.zeros(len(whole.vertices), dtype=bool)
-        held[whole.triangles[~inside]] = True
-        farthest = np.abs(whole.vertices).max(axis=1).argmax()
-        points = whole.vertices[np.append(used, farthest)]
+        held = _touched(whole.triangles, ~inside, len(whole.vertices))
+        points = whole.vertices[np.append(used, _farthest(whole.vertices))]
         return Window(whole, box, inside, used, Mesh(points, local.reshape(-1, 3)), np.append(held[used], True))
 
     @staticmethod
@@ -94,6 +92,37 @@ def _reaching(points: Any, triangles: Any, box: Any) -> Any:
     return found
 
 
+@njit(cache=True)  # type: ignore[untyped-decorator]
+def _touched(triangles: Any, named: Any, number: Any) -> Any:
+    """(number,) points that a named triangle (m,) uses."""
+    found = np.zeros(number, dtype=np.bool_)
+    for t in range(len(triangles)):
+        if named[t]:
+            for k in range(3):
+                found[triangles[t, k]] = True
+    return found
+
+
+@njit(cache=True)  # type: ignore[untyped-decorator]
+def _touching(triangles: Any, named: Any) -> Any:
+    """(m,) triangles that use a named point (n,)."""
+    found = np.zeros(len(triangles), dtype=np.bool_)
+    for t in range(len(triangles)):
+        found[t] = named[triangles[t, 0]] or named[triangles[t, 1]] or named[triangles[t, 2]]
+    return found
+
+
+@njit(cache=True)  # type: ignore[untyped-decorator]
+def _farthest(points: Any) -> Any:
+    """Which point has the largest coordinate."""
+    found, most = 0, -1.0
+    for i in range(len(points)):
+        for k in range(3):
+            if abs(points[i, k]) > most:
+                found, most = i, abs(points[i, k])
+    return found
+
+
 def _wrong(topology: Topology) -> tuple[int, int, int]:
     """How many edges have more than two faces, how many points are pinched, and how many faces do not agree."""
     return int((topology.faces_per_edge > 2).sum()), len(topology.pinched), int((~topology.pairs[1]).sum())
@@ -108,15 +137,17 @@ def with_rings(mesh: Mesh, triangles: NDArray[np.bool_], rings: int) -> NDArray[
 
 def beside(mesh: Mesh, triangles: NDArray[np.bool_] | Ints) -> NDArray[np.bool_]:
     """(m,) some triangles, by a mask or their numbers, and all that share a vertex with one of them."""
-    touched = np.zeros(len(mesh.vertices), dtype=bool)
-    touched[mesh.triangles[triangles]] = True
-    found: NDArray[np.bool_] = np.any(touched[mesh.triangles], axis=1)
+    named = triangles
+    if named.dtype != np.bool_:
+        named = np.zeros(len(mesh.triangles), dtype=bool)
+        named[triangles] = True
+    found: NDArray[np.bool_] = _touching(mesh.triangles, _touched(mesh.triangles, named, len(mesh.vertices)))
     return found
 
 
 def box_of(mesh: Mesh, triangles: NDArray[np.bool_], around: float = 0.0) -> Floats:
     """(2, 3) the box of some triangles (m,), with so much room around it, of its size."""
-    corners = mesh.corners[triangles]
+    corners = mesh.vertices[mesh.triangles[triangles]]
     box: Floats = np.array([corners.min(axis=(0, 1)), corners.max(axis=(0, 1))])
     return box + np.array([[-around], [around]]) * (box[1] - box[0]).max()
 

@@ -7,10 +7,10 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from noble_clay.core.mesh.cross import FIRST_ALONG, SECOND_ALONG
-from noble_clay.core.mesh.mass import normals
 from noble_clay.core.mesh.mesh import Ints, Mesh
 
 
@@ -22,44 +22,67 @@ def goes_through(mesh: Mesh, pairs: Ints, how: Ints, slack: float) -> NDArray[np
     for bit, order in ((SECOND_ALONG, pairs), (FIRST_ALONG, pairs[:, ::-1])):
         which = np.flatnonzero(how & bit)
         if len(which):
-            found[which] |= _is_beyond(mesh, order[which, 0], order[which, 1], slack)
+            through, along = np.ascontiguousarray(order[which].T)
+            found[which] |= _is_beyond(mesh.vertices, mesh.triangles, through, along, slack)
     return found
 
 
-def _is_beyond(mesh: Mesh, through: Ints, along: Ints, slack: float) -> NDArray[np.bool_]:
+@njit(cache=True)  # type: ignore[untyped-decorator]
+def _is_beyond(points: Any, triangles: Any, through: Any, along: Any, slack: Any) -> Any:
     """(k,) whether the surface of which an edge runs along in a triangle `through` (k,), that of one triangle `along`
-    (k,), goes on to the other side of it.
+    (k,), goes on to the other side of it. points (n, 3), triangles (m, 3).
     """
-    height = _over(mesh, through[:, None], mesh.triangles[along])
-    alone = np.argmax(np.abs(height), axis=1)
-    apex, side = _at(mesh.triangles[along], alone), np.sign(_at(height, alone))
-    ends = np.sort([_at(mesh.triangles[along], (alone + k) % 3) for k in (1, 2)], axis=0)
-    # Every triangle with that edge, by the half edges that have its code.
-    number = len(mesh.vertices)
-    starts, nexts = mesh.triangles, np.roll(mesh.triangles, -1, axis=1)
-    code = (np.minimum(starts, nexts) * number + np.maximum(starts, nexts)).reshape(-1)
-    wanted = ends[0] * number + ends[1]
-    halves = np.flatnonzero(np.isin(code, wanted))
-    halves = halves[np.argsort(code[halves], kind="stable")]
-    first, last = (np.searchsorted(code[halves], wanted, side=side) for side in ("left", "right"))
-    found = np.zeros(len(through), dtype=bool)
-    for k in range(int((last - first).max(initial=0))):
-        some = np.flatnonzero(first + k < last)
-        half = halves[first[some] + k]
-        other = mesh.triangles[half // 3, (half % 3 + 2) % 3]
-        over = _over(mesh, through[some], other)
-        found[some] |= (other != apex[some]) & (np.abs(over) > slack) & (np.sign(over) == -side[some])
+    number = len(points)
+    facing = np.zeros((len(through), 3))
+    apex, side = np.zeros(len(through), dtype=np.int64), np.zeros(len(through))
+    codes = np.zeros(len(through), dtype=np.int64)
+    ends = np.zeros(number, dtype=np.bool_)
+    for i in range(len(through)):
+        _face(points, triangles[through[i]], facing[i])
+        alone, height = 0, 0.0
+        for corner in range(3):
+            over = _over(points, facing[i], triangles[through[i], 0], triangles[along[i], corner])
+            if abs(over) > abs(height):
+                alone, height = corner, over
+        apex[i], side[i] = triangles[along[i], alone], np.sign(height)
+        a, b = triangles[along[i], (alone + 1) % 3], triangles[along[i], (alone + 2) % 3]
+        codes[i] = min(a, b) * number + max(a, b)
+        ends[a] = ends[b] = True
+    order = np.argsort(codes)
+    codes = codes[order]
+    found = np.zeros(len(through), dtype=np.bool_)
+    for t in range(len(triangles)):
+        for corner in range(3):
+            a, b, other = triangles[t, corner], triangles[t, (corner + 1) % 3], triangles[t, (corner + 2) % 3]
+            if not (ends[a] and ends[b]):
+                continue
+            code = min(a, b) * number + max(a, b)
+            at = np.searchsorted(codes, code)
+            while at < len(codes) and codes[at] == code:
+                i = order[at]
+                over = _over(points, facing[i], triangles[through[i], 0], other)
+                if other != apex[i] and abs(over) > slack and np.sign(over) == -side[i]:
+                    found[i] = True
+                at += 1
     return found
 
 
-def _over(mesh: Mesh, triangles: Ints, vertices: Ints) -> NDArray[np.float64]:
-    """How far vertices are over the planes of triangles, mm."""
-    off = mesh.vertices[vertices] - mesh.vertices[mesh.triangles[triangles, 0]]
-    found: NDArray[np.float64] = np.einsum("...i,...i->...", normals(mesh)[triangles], off)
-    return found
+@njit(cache=True)  # type: ignore[untyped-decorator]
+def _face(points: Any, triangle: Any, facing: Any) -> None:
+    """The unit normal (3,) of a triangle, written to `facing`, which is left where it has no area."""
+    a, u, v = points[triangle[0]], np.empty(3), np.empty(3)
+    for k in range(3):
+        u[k], v[k] = points[triangle[1], k] - a[k], points[triangle[2], k] - a[k]
+    x, y, z = u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]
+    length = np.sqrt(x * x + y * y + z * z)
+    if length > 0:
+        facing[0], facing[1], facing[2] = x / length, y / length, z / length
 
 
-def _at(rows: NDArray[Any], which: Ints) -> NDArray[Any]:
-    """(k,) of each of the rows (k, 3) the one that `which` (k,) says."""
-    found: NDArray[Any] = np.take_along_axis(rows, which[:, None], axis=1)[:, 0]
+@njit(cache=True)  # type: ignore[untyped-decorator]
+def _over(points: Any, facing: Any, foot: Any, vertex: Any) -> Any:
+    """How far a vertex is over the plane through another that faces so, mm."""
+    found = 0.0
+    for k in range(3):
+        found += facing[k] * (points[vertex, k] - points[foot, k])
     return found
