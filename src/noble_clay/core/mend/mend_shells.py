@@ -16,7 +16,7 @@ from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mend.untangle import untangle
 from noble_clay.core.mesh.mass import areas, volume
-from noble_clay.core.mesh.mesh import Mesh, diagonal
+from noble_clay.core.mesh.mesh import Ints, Mesh, diagonal
 from noble_clay.core.mesh.together import together
 from noble_clay.core.mesh.topology import Topology
 
@@ -63,8 +63,7 @@ def mend_shells(mesh: Mesh) -> tuple[Mesh, Done]:
 def _tangled_shells(mesh: Mesh) -> NDArray[np.bool_]:
     """(shells,) those so tangled that they are built anew at once, if that keeps what can be seen."""
     number, shell = Topology(mesh).shells
-    one, other = shell[known_crossings(mesh)].T
-    pairs = np.bincount(one[one == other], minlength=number)
+    pairs = np.bincount(crossed_shells(mesh), minlength=number)
     tangled: NDArray[np.bool_] = pairs > np.maximum(TANGLED * np.bincount(shell, minlength=number), MANY)
     return tangled & (pairs[tangled].sum() > MOST_TANGLED)
 
@@ -74,10 +73,16 @@ def flawed_shells(mesh: Mesh) -> NDArray[np.bool_]:
     topology = Topology(mesh)
     _, shell = topology.shells
     found = ~topology.closed_shells
-    pairs = known_crossings(mesh)
-    found[shell[pairs[shell[pairs[:, 0]] == shell[pairs[:, 1]]].reshape(-1)]] = True
+    found[crossed_shells(mesh)] = True
     halves, agree = topology.pairs
     found[shell[halves[~agree].reshape(-1) // 3]] = True
+    return found
+
+
+def crossed_shells(mesh: Mesh) -> Ints:
+    """(k,) for every pair of triangles that cross and are of one shell, that shell."""
+    one, other = Topology(mesh).shells[1][known_crossings(mesh)].T
+    found: Ints = one[one == other]
     return found
 
 
@@ -91,10 +96,9 @@ def _solid(mesh: Mesh, size: float, tangled: bool) -> tuple[Mesh, bool]:
 
 def _body(mesh: Mesh, size: float, tangled: bool) -> tuple[Mesh, bool]:
     """The same for a shell turned outward."""
-    if tangled:
-        anew = _anew(mesh, size)
-        if anew is not None and Seen(Seen.of(mesh).points, NEAR * size).kept_by(anew) > ANEW:
-            return anew, True
+    anew = _anew(mesh, size) if tangled else None
+    if anew is not None and Seen(Seen.of(mesh).points, NEAR * size).kept_by(anew) > ANEW:
+        return anew, True
     now, clean = _untangled(mesh)
     if clean:
         if areas(now).sum() > LITTLE * areas(mesh).sum():
@@ -106,8 +110,8 @@ def _body(mesh: Mesh, size: float, tangled: bool) -> tuple[Mesh, bool]:
         both, clean = _untangled(mesh, lobes=True)
         if clean and seen.kept_by(both) > kept + WORTH:
             return both, False
-    anew = _anew(mesh, size)
-    return (now, False) if anew is None else (anew, True)
+    anew = anew or _anew(mesh, size)
+    return (anew, True) if anew else (now, False)
 
 
 def _anew(mesh: Mesh, size: float) -> Mesh | None:

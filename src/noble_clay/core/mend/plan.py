@@ -20,7 +20,7 @@ from noble_clay.core.mend.drop_crumbs import drop_crumbs
 from noble_clay.core.mend.drop_inner import drop_inner
 from noble_clay.core.mend.drop_useless import drop_useless
 from noble_clay.core.mend.known_crossings import known_crossings
-from noble_clay.core.mend.mend_shells import flawed_shells, mend_shells
+from noble_clay.core.mend.mend_shells import crossed_shells, flawed_shells, mend_shells
 from noble_clay.core.mend.moved import Moved
 from noble_clay.core.mend.orient import orient
 from noble_clay.core.mend.patch_over import patch_over
@@ -307,8 +307,7 @@ def _patched(work: _Work) -> bool:
 
 def _only_within_bodies(mesh: Mesh) -> bool:
     """Whether what crosses is of one body each time."""
-    one, other = Topology(mesh).shells[1][known_crossings(mesh)].T
-    return bool((one == other).all())
+    return len(crossed_shells(mesh)) == len(known_crossings(mesh))
 
 
 def _built_anew(work: _Work) -> None:
