@@ -63,11 +63,11 @@ def crossing_pairs(
         return np.zeros((0, 2), dtype=np.int64)
     starts = np.concatenate([[0], np.cumsum(counts[leaves])])
     found = _fill(given, leaves, starts)
-    pairs, how = tree.order[found[:, :2]], found[:, 2]
+    how = found[:, 2]
     kept = how == CROSSES
     if not kept.all():
-        kept |= goes_through(mesh, pairs, how, least)
-    pairs = np.sort(pairs[kept], axis=1)
+        kept |= goes_through(points, triangles, given.normals, found[:, :2], how, least)
+    pairs = np.sort(tree.order[found[kept, :2]], axis=1)
     return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
 
 

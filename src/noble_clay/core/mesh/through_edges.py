@@ -11,37 +11,37 @@ from numba import njit
 from numpy.typing import NDArray
 
 from noble_clay.core.mesh.cross import FIRST_ALONG, SECOND_ALONG
-from noble_clay.core.mesh.mesh import Ints, Mesh
+from noble_clay.core.mesh.mesh import Floats, Ints
 
 
-def goes_through(mesh: Mesh, pairs: Ints, how: Ints, slack: float) -> NDArray[np.bool_]:
+def goes_through(
+    points: Floats, triangles: Ints, normals: Floats, pairs: Ints, how: Ints, slack: float
+) -> NDArray[np.bool_]:
     """(k,) in which of pairs (k, 2) of triangles, as `cross` judged them (k,), an edge of one runs along in the other
-    and a triangle beyond that edge is on the other side. slack: mm.
+    and a triangle beyond that edge is on the other side. All as `cross` has it; slack: mm.
     """
     found = np.zeros(len(pairs), dtype=bool)
     for bit, order in ((SECOND_ALONG, pairs), (FIRST_ALONG, pairs[:, ::-1])):
         which = np.flatnonzero(how & bit)
         if len(which):
             through, along = np.ascontiguousarray(order[which].T)
-            found[which] |= _is_beyond(mesh.vertices, mesh.triangles, through, along, slack)
+            found[which] |= _is_beyond(points, triangles, normals, through, along, slack)
     return found
 
 
 @njit(cache=True)  # type: ignore[untyped-decorator]
-def _is_beyond(points: Any, triangles: Any, through: Any, along: Any, slack: Any) -> Any:
+def _is_beyond(points: Any, triangles: Any, normals: Any, through: Any, along: Any, slack: Any) -> Any:
     """(k,) whether the surface of which an edge runs along in a triangle `through` (k,), that of one triangle `along`
-    (k,), goes on to the other side of it. points (n, 3), triangles (m, 3).
+    (k,), goes on to the other side of it.
     """
     number = len(points)
-    facing = np.zeros((len(through), 3))
     apex, side = np.zeros(len(through), dtype=np.int64), np.zeros(len(through))
     codes = np.zeros(len(through), dtype=np.int64)
     ends = np.zeros(number, dtype=np.bool_)
     for i in range(len(through)):
-        _face(points, triangles[through[i]], facing[i])
         alone, height = 0, 0.0
         for corner in range(3):
-            over = _over(points, facing[i], triangles[through[i], 0], triangles[along[i], corner])
+            over = _over(points, normals[through[i]], triangles[through[i], 0], triangles[along[i], corner])
             if abs(over) > abs(height):
                 alone, height = corner, over
         apex[i], side[i] = triangles[along[i], alone], np.sign(height)
@@ -60,7 +60,7 @@ def _is_beyond(points: Any, triangles: Any, through: Any, along: Any, slack: Any
             at = np.searchsorted(codes, code)
             while at < len(codes) and codes[at] == code:
                 i = order[at]
-                over = _over(points, facing[i], triangles[through[i], 0], other)
+                over = _over(points, normals[through[i]], triangles[through[i], 0], other)
                 if other != apex[i] and abs(over) > slack and np.sign(over) == -side[i]:
                     found[i] = True
                 at += 1
@@ -68,21 +68,9 @@ def _is_beyond(points: Any, triangles: Any, through: Any, along: Any, slack: Any
 
 
 @njit(cache=True)  # type: ignore[untyped-decorator]
-def _face(points: Any, triangle: Any, facing: Any) -> None:
-    """The unit normal (3,) of a triangle, written to `facing`, which is left where it has no area."""
-    a, u, v = points[triangle[0]], np.empty(3), np.empty(3)
-    for k in range(3):
-        u[k], v[k] = points[triangle[1], k] - a[k], points[triangle[2], k] - a[k]
-    x, y, z = u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]
-    length = np.sqrt(x * x + y * y + z * z)
-    if length > 0:
-        facing[0], facing[1], facing[2] = x / length, y / length, z / length
-
-
-@njit(cache=True)  # type: ignore[untyped-decorator]
-def _over(points: Any, facing: Any, foot: Any, vertex: Any) -> Any:
-    """How far a vertex is over the plane through another that faces so, mm."""
+def _over(points: Any, normal: Any, foot: Any, vertex: Any) -> Any:
+    """How far a vertex is over the plane through another, mm."""
     found = 0.0
     for k in range(3):
-        found += facing[k] * (points[vertex, k] - points[foot, k])
+        found += normal[k] * (points[vertex, k] - points[foot, k])
     return found
