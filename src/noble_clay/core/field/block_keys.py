@@ -8,6 +8,7 @@ import numpy as np
 
 from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.nodes import ends_of
+from noble_clay.core.mesh.small import small
 
 MIX = 0x9E3779B97F4A7C1
 """An odd number with which keys are spread."""
@@ -41,7 +42,7 @@ def edge_keys(keys: Any, block: Any, of_block: Any, low: Any, across: Any, corne
     return found
 
 
-@compiled
+@small
 def _mixed(key: Any, value: Any) -> Any:
     key = (key ^ value) * MIX
     return (key ^ (key >> 29)) * MIX

@@ -25,6 +25,7 @@ from noble_clay.core.field.memory import Kept, Memory
 from noble_clay.core.field.nodes import Nodes, ends_of
 from noble_clay.core.mesh.gather import spans, unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints
+from noble_clay.core.mesh.small import small
 
 BLOCK = 4
 """Cells along the edge of the smallest block."""
@@ -277,7 +278,7 @@ def _put(inside: Any, tile: Any, at: Any, wide: Any, numbers: Any) -> None:
         inside[tile[n], x : x + wide, y : y + wide, z : z + wide] = numbers[n]
 
 
-@compiled
+@small
 def block_of(first: Any, tiles: Any, inside: Any, x: Any, y: Any, z: Any) -> Any:
     """Which of the blocks that are looked at a cell is in, or -1 for nothing, or -2 - n for the n-th of one step."""
     x, y, z = (x - first[0]) >> 2, (y - first[1]) >> 2, (z - first[2]) >> 2
@@ -288,13 +289,32 @@ def block_of(first: Any, tiles: Any, inside: Any, x: Any, y: Any, z: Any) -> Any
     return -1 if tile < 0 else int(inside[tile, x & 15, y & 15, z & 15])
 
 
-@compiled
+@small
 def what_is(first: Any, tiles: Any, inside: Any, own_step: Any, cells: Any, x: Any, y: Any, z: Any) -> Any:
     """Of which step's own a cell is, or `NOTHING`, or `LATTICE`."""
     block = block_of(first, tiles, inside, x, y, z)
     if block >= 0:
         return int(cells[block, (x - first[0]) & 3, (y - first[1]) & 3, (z - first[2]) & 3])
     return -1 if block == -1 else int(own_step[-2 - block])
+
+
+@small
+def what_is_beside(
+    first: Any, tiles: Any, inside: Any, own_step: Any, cells: Any, corners: Any, block: Any, n: Any, face: Any
+) -> Any:
+    """What the cell across a face of a block's n-th cell is, as `what_is` tells it."""
+    i, j, k = n // (BLOCK * BLOCK), n // BLOCK % BLOCK, n % BLOCK
+    way = 1 if face % 2 else -1
+    if face < 2:
+        i += way
+    elif face < 4:
+        j += way
+    else:
+        k += way
+    if 0 <= i < BLOCK and 0 <= j < BLOCK and 0 <= k < BLOCK:
+        return int(cells[block, i, j, k])
+    x, y, z = corners[block, 0] + i, corners[block, 1] + j, corners[block, 2] + k
+    return what_is(first, tiles, inside, own_step, cells, x, y, z)
 
 
 @compiled
@@ -392,7 +412,7 @@ def _what(
     return what, lengths, pool[:filled].copy()
 
 
-@compiled
+@small
 def end_of_run(numbers: Any, first: Any) -> Any:
     """Where a run of equal numbers ends."""
     last = first + 1

@@ -24,7 +24,7 @@ from noble_clay.core.field.blocks import (
     end_of_run,
     in_threads,
     longest_list,
-    what_is,
+    what_is_beside,
 )
 from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.features import Rings, following
@@ -140,9 +140,10 @@ def _lines(
     faces: Any,
 ) -> Any:
     room_keys, room_lines = 2 * len(borders), 0
+    passes, turns = sizes.sum(axis=1), (sizes > 0).sum(axis=1)
     for config in configs:
-        room_keys += sizes[config].sum()
-        room_lines += (sizes[config] > 0).sum()
+        room_keys += passes[config]
+        room_lines += turns[config]
     keys, planes = np.empty(room_keys, dtype=np.int64), np.empty(room_keys, dtype=np.int64)
     lengths, which = np.empty(room_lines, dtype=np.int64), np.empty((room_lines, 2), dtype=np.int64)
     of_cells, of_blocks = np.empty((room_lines, 3), dtype=np.int64), np.empty(room_lines, dtype=np.int64)
@@ -165,9 +166,10 @@ def _lines(
                 key = node_of(cell, edges[config, begin + e], low, across)
                 keys[n_keys], planes[n_keys] = key, -1
                 n_keys += 1
-                axis = across_face(cell, faces[config, begin + e], other, point)
-                if what_is(first, tiles, inside, own_step, cells, other[0], other[1], other[2]) == LATTICE:
+                face = faces[config, begin + e]
+                if what_is_beside(first, tiles, inside, own_step, cells, corners, block, n, face) == LATTICE:
                     continue
+                axis = across_face(cell, face, other, point)
                 at = first_of(borders, face_key(point, axis, low, across))
                 if at < 0:
                     continue
@@ -185,7 +187,7 @@ def _lines(
                             n_keys += 1
             lengths[n_lines] = n_keys - first_key
             of_blocks[n_lines] = block
-            of_cells[n_lines] = cell
+            of_cells[n_lines, 0], of_cells[n_lines, 1], of_cells[n_lines, 2] = cell[0], cell[1], cell[2]
             which[n_lines, 0], which[n_lines, 1] = config, line if plain else -1
             n_lines += 1
             begin += size

@@ -31,6 +31,7 @@ from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.form_distance import form_at, form_many
 from noble_clay.core.field.forms import Form
 from noble_clay.core.mesh.mesh import Floats, Ints
+from noble_clay.core.mesh.small import small
 
 UNION, DIFFERENCE, INTERSECTION = 0, 1, 2
 OPS = {"union": UNION, "difference": DIFFERENCE, "intersection": INTERSECTION}
@@ -147,7 +148,7 @@ class Fold:
         return found
 
 
-@compiled
+@small
 def _own_frame(rows: Any, form: Any, x: Any, y: Any, z: Any) -> Any:
     """A point in the frame of a form."""
     x, y, z = x - rows[form, 5], y - rows[form, 6], z - rows[form, 7]
@@ -159,7 +160,7 @@ def _own_frame(rows: Any, form: Any, x: Any, y: Any, z: Any) -> Any:
     )
 
 
-@compiled
+@small
 def _out_of_own(rows: Any, form: Any, d: Any, gx: Any, gy: Any, gz: Any) -> Any:
     """A distance and its gradient in the frame of a form, as they are in the list's."""
     return (
@@ -170,7 +171,7 @@ def _out_of_own(rows: Any, form: Any, d: Any, gx: Any, gy: Any, gz: Any) -> Any:
     )
 
 
-@compiled
+@small
 def placed_many(rows: Any, numbers: Any, blocks: Any, values: Any, form: Any, points: Any, found: Any) -> None:
     """Into found (n, 4): the distance and its gradient to one form of a fold, at points (n, 3)."""
     for i in range(len(points)):
@@ -189,7 +190,7 @@ def placed_many(rows: Any, numbers: Any, blocks: Any, values: Any, form: Any, po
         found[i] = _out_of_own(rows, form, found[i, 0], found[i, 1], found[i, 2], found[i, 3])
 
 
-@compiled
+@small
 def placed_at(rows: Any, numbers: Any, blocks: Any, values: Any, form: Any, x: Any, y: Any, z: Any) -> Any:
     """(distance, gradient) of one form of a fold."""
     x, y, z = _own_frame(rows, form, x, y, z)
@@ -199,7 +200,7 @@ def placed_at(rows: Any, numbers: Any, blocks: Any, values: Any, form: Any, x: A
     return _out_of_own(rows, form, d, gx, gy, gz)
 
 
-@compiled
+@small
 def _away(u: Any, v: Any, c: Any) -> Any:
     """(how far p is from being on the outer side of two planes, and how far along either's normal it is to go): p lies
     u and v under them, and c is the cosine between their normals.
@@ -215,7 +216,7 @@ def _away(u: Any, v: Any, c: Any) -> Any:
     return math.sqrt(max(0.0, (u * u + v * v - 2 * c * u * v) / left)), (u - c * v) / left, (v - c * u) / left
 
 
-@compiled
+@small
 def end_of_step(rows: Any, active: Any, at: Any, last: Any) -> Any:
     end = at + 1
     while end < last and rows[active[end], STEP] == rows[active[at], STEP]:
@@ -223,7 +224,7 @@ def end_of_step(rows: Any, active: Any, at: Any, last: Any) -> Any:
     return end
 
 
-@compiled
+@small
 def signs_of(op: Any) -> Any:
     """The signs with which the body and the part enter the minimum; it comes out with the body's."""
     if op == UNION:
@@ -231,7 +232,7 @@ def signs_of(op: Any) -> Any:
     return (-1.0, 1.0) if op == DIFFERENCE else (-1.0, -1.0)
 
 
-@compiled
+@small
 def _nearest_of_step(each: Any, first: Any, last: Any, i: Any) -> Any:
     """Which of the forms each[first:last] of one step is nearest to point i."""
     found = first
@@ -241,7 +242,7 @@ def _nearest_of_step(each: Any, first: Any, last: Any, i: Any) -> Any:
     return found
 
 
-@compiled
+@small
 def _roughly(rows: Any, steps: Any, active: Any, first: Any, last: Any, each: Any, i: Any) -> Any:
     """(field, gradient) at point i, each step's surfaces taken for the planes that they are seen as from there. each:
     the distances to the forms active[first:last].
@@ -270,7 +271,7 @@ def _roughly(rows: Any, steps: Any, active: Any, first: Any, last: Any, each: An
     return f, fx, fy, fz
 
 
-@compiled
+@small
 def _direction(x: Any, y: Any, z: Any, ox: Any, oy: Any, oz: Any) -> Any:
     """A way made of length 1; the other one where it has none, midway between surfaces that face each other."""
     length = math.sqrt(x * x + y * y + z * z)

@@ -21,6 +21,7 @@ from noble_clay.core.field.forms import (
     TORUS,
     TURNED,
 )
+from noble_clay.core.mesh.small import small
 
 
 @compiled
@@ -31,7 +32,7 @@ def at_points(kind: Any, numbers: Any, blocks: Any, values: Any, points: Any) ->
     return found
 
 
-@compiled
+@small
 def form_at(
     kind: Any, numbers: Any, at: Any, blocks: Any, at_block: Any, values: Any, at_value: Any, x: Any, y: Any, z: Any
 ) -> Any:
@@ -69,7 +70,7 @@ def form_at(
     return _in_grid(numbers, at, blocks, at_block, values, at_value, x, y, z)
 
 
-@compiled
+@small
 def form_many(
     kind: Any, numbers: Any, at: Any, blocks: Any, at_block: Any, values: Any, at_value: Any, found: Any
 ) -> None:
@@ -93,7 +94,7 @@ def form_many(
             )
 
 
-@compiled
+@small
 def _to_sphere(radius: Any, x: Any, y: Any, z: Any) -> Any:
     d = math.sqrt(x * x + y * y + z * z)
     if d < 1e-300:
@@ -101,7 +102,7 @@ def _to_sphere(radius: Any, x: Any, y: Any, z: Any) -> Any:
     return d - radius, x / d, y / d, z / d
 
 
-@compiled
+@small
 def _to_box(numbers: Any, at: Any, x: Any, y: Any, z: Any) -> Any:
     ox, oy, oz = abs(x) - numbers[at], abs(y) - numbers[at + 1], abs(z) - numbers[at + 2]
     rounding = numbers[at + 3]
@@ -117,7 +118,7 @@ def _to_box(numbers: Any, at: Any, x: Any, y: Any, z: Any) -> Any:
     return d - rounding, sx * px / d, sy * py / d, sz * pz / d
 
 
-@compiled
+@small
 def _to_ellipsoid(a: Any, b: Any, c: Any, x: Any, y: Any, z: Any) -> Any:
     """Its nearest point is (e_i² y_i / (t + e_i²)), where the sum of (e_i y_i / (t + e_i²))² is 1 (Eberly 2013)."""
     ax, ay, az = abs(x), abs(y), abs(z)
@@ -145,7 +146,7 @@ def _to_ellipsoid(a: Any, b: Any, c: Any, x: Any, y: Any, z: Any) -> Any:
     return d, math.copysign(nx, x), math.copysign(ny, y), math.copysign(nz, z)
 
 
-@compiled
+@small
 def _to_egg(radius: Any, below: Any, above: Any, x: Any, y: Any, up: Any) -> Any:
     mine, other = (above, below) if up > 0 else (below, above)
     d, gx, gy, gz = _to_ellipsoid(radius, radius, mine, x, y, up)
@@ -160,7 +161,7 @@ def _to_egg(radius: Any, below: Any, above: Any, x: Any, y: Any, up: Any) -> Any
     return d, gx, gy, gz
 
 
-@compiled
+@small
 def _to_segments(numbers: Any, at: Any, count: Any, x: Any, y: Any) -> Any:
     """(distance, gradient) in the plane to segments with the inside on their left, which close a region, or close it
     with the axis x = 0.
@@ -189,7 +190,7 @@ def _to_segments(numbers: Any, at: Any, count: Any, x: Any, y: Any) -> Any:
     return d, bx / d, by / d
 
 
-@compiled
+@small
 def _to_extruded(numbers: Any, at: Any, x: Any, y: Any, z: Any) -> Any:
     axis = int(numbers[at + 2])
     if axis == 0:
@@ -212,7 +213,7 @@ def _to_extruded(numbers: Any, at: Any, x: Any, y: Any, z: Any) -> Any:
     return d, hx, hy, hz
 
 
-@compiled
+@small
 def _to_convex(numbers: Any, at: Any, x: Any, y: Any, z: Any) -> Any:
     count = int(numbers[at])
     most, nx, ny, nz = -np.inf, 0.0, 0.0, 1.0
@@ -247,7 +248,7 @@ def _to_convex(numbers: Any, at: Any, x: Any, y: Any, z: Any) -> Any:
     return d, bx / d, by / d, bz / d
 
 
-@compiled
+@small
 def _to_limb(numbers: Any, at: Any, x: Any, y: Any, z: Any) -> Any:
     """The least of the distances to its round cones; inside, never further from the surface than it is."""
     best, hx, hy, hz = np.inf, 0.0, 0.0, 1.0
@@ -258,7 +259,7 @@ def _to_limb(numbers: Any, at: Any, x: Any, y: Any, z: Any) -> Any:
     return best, hx, hy, hz
 
 
-@compiled
+@small
 def _to_round_cone(numbers: Any, at: Any, x: Any, y: Any, z: Any) -> Any:
     """To two balls and the cone that touches both: nearest is the ball whose middle lies where the cone's normal
     through the point meets the axis.
@@ -280,7 +281,7 @@ def _to_round_cone(numbers: Any, at: Any, x: Any, y: Any, z: Any) -> Any:
     return _to_sphere(r - share * thinner, px - share * ux, py - share * uy, pz - share * uz)
 
 
-@compiled
+@small
 def _from_triangle(numbers: Any, at: Any, x: Any, y: Any, z: Any) -> Any:
     """The way from the nearest point of a triangle to the point (Ericson, Real-Time Collision Detection, 5.1.5)."""
     ax, ay, az = numbers[at], numbers[at + 1], numbers[at + 2]
@@ -310,7 +311,7 @@ def _from_triangle(numbers: Any, at: Any, x: Any, y: Any, z: Any) -> Any:
     return px - s * ux - t * vx, py - s * uy - t * vy, pz - s * uz - t * vz
 
 
-@compiled
+@small
 def _in_grid(
     numbers: Any, at: Any, blocks: Any, at_block: Any, values: Any, at_value: Any, x: Any, y: Any, z: Any
 ) -> Any:

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.field.compiled import compiled
+from noble_clay.core.mesh.small import small
 
 CORNERS = [(x, y, z) for x in (0, 1) for y in (0, 1) for z in (0, 1)]
 EDGES = [(a, b) for a in range(8) for b in range(a + 1, 8) if bin(a ^ b).count("1") == 1]
@@ -127,7 +127,7 @@ EDGE_STARTS = np.array([CORNERS[a] for a, _ in EDGES])
 EDGE_AXES = np.array([{4: 0, 2: 1, 1: 2}[a ^ b] for a, b in EDGES])
 
 
-@compiled
+@small
 def inside_of(values: Any, b: Any, i: Any, j: Any, k: Any) -> Any:
     """The set of inside corners of a cell of a block, as a number."""
     found = 0

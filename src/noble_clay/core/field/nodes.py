@@ -12,6 +12,7 @@ import numpy as np
 
 from noble_clay.core.field.compiled import compiled
 from noble_clay.core.mesh.mesh import Ints
+from noble_clay.core.mesh.small import small
 
 
 class Nodes:
@@ -26,7 +27,7 @@ class Nodes:
         self.corner = int(np.prod(self.across)) * 3
 
 
-@compiled
+@small
 def face_key(point: Any, axis: Any, low: Any, across: Any) -> Any:
     """Of the face across an axis of the cell whose lower corner is `point`, the one at that corner."""
     return (((point[0] - low[0]) * across[1] + point[1] - low[1]) * across[2] + point[2] - low[2]) * 3 + axis
@@ -36,13 +37,13 @@ edge_key = face_key
 """Of the edge of the lattice from a point along an axis: numbered alike."""
 
 
-@compiled
+@small
 def mesh_edge_key(lo: Any, hi: Any, vertices: Any, axis: Any, plane: Any, across: Any) -> Any:
     """Of where the edge between two vertices of a mesh passes a plane of the lattice, counted from the lowest."""
     return -1 - (((lo * vertices + hi) * 3 + axis) * (across[0] + across[1] + across[2]) + plane)
 
 
-@compiled
+@small
 def ends_of(key: Any, low: Any, across: Any, point: Any) -> Any:
     """The lower corner of a numbered edge or face of the lattice, into point (3,); its axis."""
     axis = key % 3

@@ -20,6 +20,7 @@ from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.nodes import Nodes, edge_key, face_key, mesh_edge_key
 from noble_clay.core.mesh.gather import distinct, row_codes, unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.small import small
 
 KEPT, DROPPED, CUT = 0, 1, 2
 
@@ -215,7 +216,7 @@ def _sorted(
     return what
 
 
-@compiled
+@small
 def _whole(first: Any, tiles: Any, inside: Any, own_step: Any, x: Any, y: Any, z: Any) -> Any:
     """Of which step's own a whole block is, or -1 for nothing, or -3 where its cells differ."""
     block = block_of(first, tiles, inside, x, y, z)
@@ -224,7 +225,7 @@ def _whole(first: Any, tiles: Any, inside: Any, own_step: Any, x: Any, y: Any, z
     return -1 if block == -1 else int(own_step[-2 - block])
 
 
-@compiled
+@small
 def _cells_about(points: Any, triangle: Any, low: Any, high: Any) -> None:
     for axis in range(3):
         a, b, c = points[triangle[0], axis], points[triangle[1], axis], points[triangle[2], axis]
@@ -295,6 +296,7 @@ def _cut(
     base, extent = np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64)
     one, other = np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64)
     node = np.empty(3)
+    left, onto, shares = np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64), np.empty(3)
     corner_keys = across[0] * across[1] * across[2] * 3
     # Beyond these there is nothing.
     least, most = first - 2, first + 2
@@ -315,20 +317,20 @@ def _cut(
         for e in range(3):
             i, j = triangles[t, e], triangles[t, (e + 1) % 3]
             lo, hi = min(i, j), max(i, j)
-            count = _walk(points, lo, hi, way, at)
+            count = _walk(points, lo, hi, way, at, left, onto, shares)
             forward = i == lo
             for axis in range(3):
                 one[axis] = int(np.floor(points[i, axis]))
             in_own = what_is(first, tiles, inside, own_step, cells, one[0], one[1], one[2]) == mine
             begin = corner_keys + i
             begin_cell = _cell_code(one, low, across)
-            node[:] = points[i]
+            _put(node, points[i])
             for c in range(count + 1):
                 if c < count:
                     n = c if forward else count - 1 - c
                     axis, plane, up = way[n]
                     rises = (up == 1) == forward
-                    other[:] = one
+                    _put(other, one)
                     other[axis] += 1 if rises else -1
                     now_own = what_is(first, tiles, inside, own_step, cells, other[0], other[1], other[2]) == mine
                     key = mesh_edge_key(lo, hi, len(points), axis, plane - low[axis], across)
@@ -341,7 +343,7 @@ def _cut(
                     passing[offset, where + 2] = one[(axis + 2) % 3]
                     passed[offset, where : where + 3] = at[n]
                     if in_own == now_own:
-                        one[:] = other
+                        _put(one, other)
                         continue
                 else:
                     key, now_own = corner_keys + j, False
@@ -352,10 +354,10 @@ def _cut(
                     begins[n_lines] = node
                     n_lines += 1
                 if c < count:
-                    one[:] = other
+                    _put(one, other)
                     if now_own:
                         begin, begin_cell = key, _cell_code(one, low, across)
-                        node[:] = at[n]
+                        _put(node, at[n])
                     in_own = now_own
         # Across it, along each plane of the lattice.
         first_border = n_borders
@@ -391,7 +393,7 @@ def _cut(
                 lines, begins = _grown(lines, n_lines + room), _grown(begins, n_lines + room)
                 borders = _grown(borders, n_borders + room)
                 x_key = p_key
-                node[:] = passed[row, :3]
+                _put(node, passed[row])
                 for _ in range(room):
                     # The next line of the lattice that is crossed within the plane.
                     one[axis], one[b], one[c] = plane, ib, ic
@@ -440,7 +442,7 @@ def _cut(
                         n_lines += 1
                         n_borders += 1
                     x_key = y_key
-                    node[:] = begins_y
+                    _put(node, begins_y)
             offset += extent[axis]
         if n_lines == 0:
             continue
@@ -465,7 +467,7 @@ def _cut(
     )
 
 
-@compiled
+@small
 def _share_until(start: Any, over: Any, least: Any, most: Any) -> Any:
     """Which share of a way lies before it comes between two places; above 1 where it never does."""
     if (over >= 0 and start > most) or (over <= 0 and start < least):
@@ -475,16 +477,23 @@ def _share_until(start: Any, over: Any, least: Any, most: Any) -> Any:
     return (most - start) / over if start > most else 0.0
 
 
-@compiled
+@small
+def _put(into: Any, place: Any) -> None:
+    """Three numbers into an array, with which to fill a slice would make another first."""
+    for k in range(3):
+        into[k] = place[k]
+
+
+@small
 def _cell_code(cell: Any, low: Any, across: Any) -> Any:
     return ((cell[0] - low[0]) * across[1] + cell[1] - low[1]) * across[2] + cell[2] - low[2]
 
 
-@compiled
-def _walk(points: Any, lo: Any, hi: Any, way: Any, at: Any) -> Any:
-    """The steps from cell to cell along an edge, in order, with their places; how many."""
-    n = np.zeros(3, dtype=np.int64)
-    next_plane, share = np.empty(3, dtype=np.int64), np.empty(3)
+@small
+def _walk(points: Any, lo: Any, hi: Any, way: Any, at: Any, n: Any, next_plane: Any, share: Any) -> Any:
+    """The steps from cell to cell along an edge, in order, with their places; how many. n, next_plane, share: (3,) room
+    to work in.
+    """
     for axis in range(3):
         start, end = int(np.floor(points[lo, axis])), int(np.floor(points[hi, axis]))
         n[axis] = end - start
@@ -615,9 +624,12 @@ def _clipped(keys: Any, points: Any, starts: Any, triangle: Any, normals: Any) -
     return found, of, np.flatnonzero(left)
 
 
-@compiled
+@small
 def _flat(points: Any, start: Any, size: Any, normal: Any, flat: Any) -> None:
-    axis = np.argmax(np.abs(normal))
+    axis = 0
+    for other in (1, 2):
+        if abs(normal[other]) > abs(normal[axis]):
+            axis = other
     b, c = (axis + 1) % 3, (axis + 2) % 3
     if normal[axis] < 0:
         b, c = c, b
@@ -625,7 +637,7 @@ def _flat(points: Any, start: Any, size: Any, normal: Any, flat: Any) -> None:
         flat[k, 0], flat[k, 1] = points[start + k, b], points[start + k, c]
 
 
-@compiled
+@small
 def _ear(flat: Any, ring: Any, size: Any, k: Any) -> Any:
     """How well shaped the ear at a corner is: its area to its longest side squared; negative where it is none."""
     i, j, h = ring[(k - 1) % size], ring[k], ring[(k + 1) % size]

@@ -14,13 +14,14 @@ from typing import Any
 
 import numpy as np
 
-from noble_clay.core.field.blocks import BLOCK, LATTICE, Blocks, block_of, crossing, end_of_run, what_is
+from noble_clay.core.field.blocks import BLOCK, LATTICE, Blocks, block_of, crossing, end_of_run, what_is, what_is_beside
 from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.marching_cubes import EDGE_AXES, EDGE_STARTS, inside_of, table
 from noble_clay.core.field.nodes import Nodes, edge_key, ends_of, face_key
 from noble_clay.core.field.own_pieces import OwnPieces, Pieces
 from noble_clay.core.mesh.gather import distinct, unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints
+from noble_clay.core.mesh.small import small
 
 REACH = 3
 """How far, in cells, what is given to the lattice can change where the two surfaces meet."""
@@ -124,7 +125,7 @@ def _around(cells: Ints, nodes: Nodes) -> Ints:
     return distinct((x * nodes.across[1] + y) * nodes.across[2] + z)
 
 
-@compiled
+@small
 def first_of(borders: Any, face: Any) -> Any:
     """Where the lines of a face begin, or -1 where it has none."""
     low, high = 0, len(borders)
@@ -137,7 +138,7 @@ def first_of(borders: Any, face: Any) -> Any:
     return low if low < len(borders) and borders[low, 0] == face else -1
 
 
-@compiled
+@small
 def _push_point(
     point: Any, inside: Any, first: Any, tiles: Any, blocks_in: Any, corners: Any, values: Any, pushed: Any, cell: Any
 ) -> None:
@@ -155,19 +156,20 @@ def _push_point(
             pushed[block, i, j, k] = True
 
 
-@compiled
+@small
 def _corner_of(point: Any, b: Any, c: Any, corner: Any, found: Any) -> None:
     """A corner of a face into found (3,), around it from its lowest, `point`; b, c: the face's axes."""
-    found[:] = point
+    found[0], found[1], found[2] = point[0], point[1], point[2]
     found[b] += corner in (1, 2)
     found[c] += corner in (2, 3)
 
 
-@compiled
+@small
 def across_face(cell: Any, face: Any, other: Any, point: Any) -> Any:
     """The cell across one of a cell's faces into other (3,), the face's lowest corner into point (3,); its axis."""
     axis, upper = face // 2, face % 2
-    other[:], point[:] = cell, cell
+    for k in range(3):
+        other[k] = point[k] = cell[k]
     other[axis] += 1 if upper else -1
     point[axis] += upper
     return axis
@@ -197,6 +199,7 @@ def _push(
     faces: Any,
 ) -> None:
     point, start, end = np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64)
+    other = np.empty(3, dtype=np.int64)
     sides, crossed = np.empty(4, dtype=np.int64), np.empty(4, dtype=np.int64)
     at = 0
     while at < len(some):
@@ -204,7 +207,8 @@ def _push(
         one_side = (some[at:last, 4] == some[at, 4]).all()
         axis = ends_of(some[at, 0], low, across, point)
         b, c = (axis + 1) % 3, (axis + 2) % 3
-        other = point.copy()
+        for k in range(3):
+            other[k] = point[k]
         other[axis] -= some[at, 4]
         if one_side and what_is(first, tiles, inside, own_step, cells, other[0], other[1], other[2]) == LATTICE:
             sides[:], crossed[:] = -1, 0
@@ -237,6 +241,7 @@ def _push(
                         _push_point(end, sides[corner] == 1, first, tiles, inside, corners, values, pushed, cell)
         at = last
     # Faces that the field crosses and the own mesh does not.
+    passes = sizes.sum(axis=1)
     mine, neighbour = np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64)
     for c in range(len(passed)):
         block, n = passed[c]
@@ -246,11 +251,12 @@ def _push(
             corners[block, 2] + n % BLOCK,
         )
         config = configs[c]
-        total = sizes[config].sum()
-        for e in range(total):
-            axis = across_face(mine, faces[config, e], neighbour, point)
-            what = what_is(first, tiles, inside, own_step, cells, neighbour[0], neighbour[1], neighbour[2])
-            if what < 0 or first_of(borders, face_key(point, axis, low, across)) >= 0:
+        for e in range(passes[config]):
+            face = faces[config, e]
+            if what_is_beside(first, tiles, inside, own_step, cells, corners, block, n, face) < 0:
+                continue
+            axis = across_face(mine, face, neighbour, point)
+            if first_of(borders, face_key(point, axis, low, across)) >= 0:
                 continue
             b, c = (axis + 1) % 3, (axis + 2) % 3
             most, side, settled = -1.0, False, False
@@ -266,7 +272,7 @@ def _push(
             break
 
 
-@compiled
+@small
 def twin_of(node: Any, first_twice: Any, twice: Any) -> Any:
     """The other node on an edge of the lattice that is crossed twice, or -1."""
     n = node - first_twice
@@ -280,7 +286,7 @@ def twin_of(node: Any, first_twice: Any, twice: Any) -> Any:
     return -1
 
 
-@compiled
+@small
 def _line_from(borders: Any, at: Any, node: Any) -> Any:
     """Which line borders[at:] of one face begins at a node; -1 for none, -2 for several."""
     found, n = -1, at
@@ -291,7 +297,7 @@ def _line_from(borders: Any, at: Any, node: Any) -> Any:
     return found
 
 
-@compiled
+@small
 def chain_of(borders: Any, at: Any, start: Any, goal: Any, first_twice: Any, twice: Any, chain: Any) -> Any:
     """The lines borders[at:] of one face from node `start` to node `goal`, their numbers into `chain`; how many, or -1
     where they do not lead there. Where the mesh leaves the face over one of its edges, and comes back over the same, it
@@ -348,7 +354,8 @@ def _amiss(
         last = end_of_run(some[:, 0], at)
         axis = ends_of(some[at, 0], low, across, point)
         upper = some[at, 4]
-        mine[:], other[:] = point, point
+        for k in range(3):
+            mine[k] = other[k] = point[k]
         mine[axis] -= 1 - upper
         other[axis] -= upper
         if not (some[at:last, 4] == upper).all():
@@ -384,6 +391,7 @@ def _amiss(
         if not right:
             found.append((mine[0], mine[1], mine[2]))
         at = last
+    passes = sizes.sum(axis=1)
     for c in range(len(passed)):
         block, n = passed[c]
         mine[0], mine[1], mine[2] = (
@@ -392,10 +400,12 @@ def _amiss(
             corners[block, 2] + n % BLOCK,
         )
         config = configs[c]
-        for e in range(sizes[config].sum()):
-            axis = across_face(mine, faces[config, e], other, point)
-            what = what_is(first, tiles, inside, own_step, cells, other[0], other[1], other[2])
-            if what != LATTICE and first_of(borders, face_key(point, axis, low, across)) < 0:
+        for e in range(passes[config]):
+            face = faces[config, e]
+            if what_is_beside(first, tiles, inside, own_step, cells, corners, block, n, face) == LATTICE:
+                continue
+            axis = across_face(mine, face, other, point)
+            if first_of(borders, face_key(point, axis, low, across)) < 0:
                 found.append((other[0], other[1], other[2]))
     result = np.empty((len(found), 3), dtype=np.int64)
     for n in range(len(found)):
@@ -407,7 +417,8 @@ def _amiss(
     return result, all_tips
 
 
-@compiled
+@small
 def node_of(cell: Any, edge: Any, low: Any, across: Any) -> Any:
     """The key of an edge of a cell."""
-    return edge_key(cell + EDGE_STARTS[edge], EDGE_AXES[edge], low, across)
+    x, y, z = cell[0] + EDGE_STARTS[edge, 0], cell[1] + EDGE_STARTS[edge, 1], cell[2] + EDGE_STARTS[edge, 2]
+    return edge_key((x, y, z), EDGE_AXES[edge], low, across)

@@ -14,6 +14,7 @@ from numba import njit, prange
 
 from noble_clay.core.mesh.gather import distinct
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.small import small
 from noble_clay.core.mesh.tolerances import SOME
 
 LEAF = 4
@@ -57,7 +58,7 @@ def _tight(points: Any, triangles: Any) -> Any:
     return found
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def _spread(value: Any) -> Any:
     """The lowest ten bits of a number, two zeros put between each."""
     value = (value | (value << 16)) & 0x030000FF
@@ -103,7 +104,7 @@ def _nodes(tight: Any, leaves: Any) -> Any:
     return boxes
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def apart(a: Any, i: Any, b: Any, j: Any) -> Any:
     """Whether box i of `a` and box j of `b`, both (n, 6), have no point in common."""
     return (
@@ -116,14 +117,14 @@ def apart(a: Any, i: Any, b: Any, j: Any) -> Any:
     )
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def put_children(stack: Any, size: Any, node: Any) -> Any:
     """Put both children of a node on a stack that holds `size`; how many it holds then."""
     stack[size], stack[size + 1] = 2 * node + 1, 2 * node + 2
     return size + 2
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def held_by(node: Any, leaves: Any, number: Any) -> Any:
     """From where to where in the tree's order, of so many triangles, those of a leaf are."""
     first = (node - leaves + 1) * LEAF

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from noble_clay.core.mesh.box_tree import LEAF, Tree, apart, held_by
 from noble_clay.core.mesh.cross import CROSSES, NEARLY_ONE_PLANE, RULE, slack_of
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.small import small
 from noble_clay.core.mesh.through_edges import goes_through
 
 
@@ -23,7 +24,7 @@ def _compiled(rule: Sequence[Callable[..., Any]]) -> Any:
         assert isinstance(plain, FunctionType)
         again = FunctionType(plain.__code__, together, plain.__name__)
         again.__module__ = plain.__module__
-        together[plain.__name__] = njit(cache=True)(again)
+        together[plain.__name__] = small(again)
     return together[rule[-1].__name__]
 
 

@@ -12,8 +12,8 @@ import numpy as np
 
 from noble_clay.core.mesh.mesh import Floats, Ints
 
-MUCH = 1_500_000
-"""Points, or links, for which the loops are worth loading."""
+MUCH, MUCH_BESIDE_OTHERS = 1_500_000, 20_000
+"""Points, or links, for which the loops are worth loading: with all that compiles them, and where that is there."""
 
 MIXERS = np.array([0x9E3779B97F4A7C15, 0xBF58476D1CE4E5B9, 0x94D049BB133111EB], dtype=np.uint64)
 """Odd numbers that spread the bits of coordinates (the steps of splitmix64)."""
@@ -21,7 +21,9 @@ MIXERS = np.array([0x9E3779B97F4A7C15, 0xBF58476D1CE4E5B9, 0x94D049BB133111EB], 
 
 def compiled_for(many: int) -> bool:
     """Whether the compiled loops are at hand, or worth loading for so many points or links."""
-    return many >= MUCH or "noble_clay.core.mesh.pairing" in sys.modules
+    if "noble_clay.core.mesh.pairing" in sys.modules:
+        return True
+    return many >= (MUCH_BESIDE_OTHERS if "numba" in sys.modules else MUCH)
 
 
 def equal_corners(points: Floats) -> tuple[Ints, Ints]:

@@ -11,6 +11,7 @@ from numba import njit, prange
 
 from noble_clay.core.mesh.box_tree import LEAF, Tree
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.small import small
 
 IN_A_ROW = 256
 """Points that one thread goes through in a row."""
@@ -67,7 +68,7 @@ def _nearest(boxes: Any, leaves: Any, corners: Any, points: Any) -> Any:
     return squared, found, feet
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def _to_box(boxes: Any, node: Any, x: Any, y: Any, z: Any) -> Any:
     """Squared distance to a box; infinite to an empty one."""
     if boxes[node, 0] > boxes[node, 3]:
@@ -78,7 +79,7 @@ def _to_box(boxes: Any, node: Any, x: Any, y: Any, z: Any) -> Any:
     return dx * dx + dy * dy + dz * dz
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+@small
 def _to_triangle(corners: Any, t: Any, x: Any, y: Any, z: Any) -> Any:
     """(squared distance, nearest point) of a triangle (Ericson, Real-Time Collision Detection, 2005, 5.1.5)."""
     ax, ay, az = corners[t, 0, 0], corners[t, 0, 1], corners[t, 0, 2]

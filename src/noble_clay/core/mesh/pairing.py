@@ -10,6 +10,8 @@ from typing import Any
 import numpy as np
 from numba import njit
 
+from noble_clay.core.mesh.small import small
+
 
 @njit(cache=True)  # type: ignore[untyped-decorator]
 def edges_of(triangles: Any, vertices: Any) -> Any:
@@ -75,6 +77,49 @@ def manifold_edge_pairs(edge: Any, counts: Any) -> Any:
 
 
 @njit(cache=True)  # type: ignore[untyped-decorator]
+def is_closed_manifold(triangles: Any, vertices: Any) -> Any:
+    """Whether every half edge has exactly one that runs the other way, and none that runs its own, and all triangles
+    around each vertex are one fan.
+    """
+    starts = np.zeros(vertices + 1, dtype=np.int64)
+    for f in range(len(triangles)):
+        for k in range(3):
+            starts[triangles[f, k] + 1] += 1
+    for v in range(vertices):
+        starts[v + 1] += starts[v]
+    # By the vertex it is at, each corner: the vertices after and before it in its triangle.
+    after, before = np.empty(3 * len(triangles), dtype=np.int32), np.empty(3 * len(triangles), dtype=np.int32)
+    place = starts[:-1].copy()
+    for f in range(len(triangles)):
+        a, b, c = triangles[f]
+        if a == b or b == c or c == a:
+            return False
+        for v, left, right in ((a, b, c), (b, c, a), (c, a, b)):
+            after[place[v]], before[place[v]] = left, right
+            place[v] += 1
+    for v in range(vertices):
+        first, last = starts[v], starts[v + 1]
+        # Around the vertex: the triangle that goes on where one ends. Each that is met has to be there once.
+        at, met = first, 0
+        while met < last - first:
+            met += 1
+            onward = -1
+            for other in range(first, last):
+                if after[other] == before[at]:
+                    if onward >= 0:
+                        return False
+                    onward = other
+            if onward < 0:
+                return False
+            at = onward
+            if at == first:
+                break
+        if met < last - first:
+            return False
+    return True
+
+
+@small
 def _root(parent: Any, i: Any) -> Any:
     while parent[i] != i:
         parent[i] = parent[parent[i]]
@@ -141,7 +186,7 @@ def consistent_winding(number: Any, pairs: Any, agree: Any) -> Any:
     return turned, torn
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def _shorten(parent: Any, against: Any, i: Any) -> None:
     root, odd, at = i, False, i
     while parent[root] != root:

@@ -14,6 +14,7 @@ from numba import njit, prange
 
 from noble_clay.core.mesh.box_tree import Tree, held_by, put_children
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.small import small
 
 LEAST = 1e-30
 """In place of a direction's 0, by which its places could not be divided."""
@@ -121,7 +122,7 @@ def _times_left(boxes: Any, leaves: Any, corners: Any, starts: Any, way: Any) ->
     return found
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def _looks_along(corners: Any, way: Any) -> Any:
     """Whether a triangle (3, 3) is seen from behind by who looks that way."""
     u0, u1, u2 = corners[1, 0] - corners[0, 0], corners[1, 1] - corners[0, 1], corners[1, 2] - corners[0, 2]
@@ -129,7 +130,7 @@ def _looks_along(corners: Any, way: Any) -> Any:
     return way[0] * (u1 * v2 - u2 * v1) + way[1] * (u2 * v0 - u0 * v2) + way[2] * (u0 * v1 - u1 * v0) > 0.0
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def _enters(boxes: Any, node: Any, start: Any, inverse: Any, reach: Any) -> Any:
     """How far away a ray comes into a box, infinite where it does not within its reach; none meets an empty node's.
 
@@ -144,7 +145,7 @@ def _enters(boxes: Any, node: Any, start: Any, inverse: Any, reach: Any) -> Any:
     return enter if enter <= leave * ROUNDED else np.inf
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def _meets(corners: Any, start: Any, way: Any) -> Any:
     """How far away a ray meets a triangle (3, 3); -1 where it does not."""
     u0, u1, u2 = corners[1, 0] - corners[0, 0], corners[1, 1] - corners[0, 1], corners[1, 2] - corners[0, 2]

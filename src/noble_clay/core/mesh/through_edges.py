@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from noble_clay.core.mesh.cross import FIRST_ALONG, SECOND_ALONG
 from noble_clay.core.mesh.mesh import Floats, Ints
+from noble_clay.core.mesh.small import small
 
 
 def goes_through(
@@ -67,7 +68,7 @@ def _is_beyond(points: Any, triangles: Any, normals: Any, through: Any, along: A
     return found
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def _over(points: Any, normal: Any, foot: Any, vertex: Any) -> Any:
     """How far a vertex is over the plane through another, mm."""
     found = 0.0

@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mesh.gather import connected_components, edges_of, manifold_edge_pairs
+from noble_clay.core.mesh.gather import compiled_for, connected_components, edges_of, manifold_edge_pairs
 from noble_clay.core.mesh.mesh import Ints, Mesh
 
 
@@ -110,6 +110,11 @@ class Topology:
     @property
     def is_manifold(self) -> bool:
         """Whether it is closed and turned consistently, with two faces at every edge and one fan at every vertex."""
+        if compiled_for(len(self.mesh.triangles)):
+            from noble_clay.core.mesh import pairing
+
+            triangles = np.ascontiguousarray(self.mesh.triangles, dtype=np.int64)
+            return bool(pairing.is_closed_manifold(triangles, len(self.mesh.vertices)))
         return bool(np.all(self.faces_per_edge == 2) and self.pairs[1].all()) and len(self.pinched) == 0
 
     @cached_property

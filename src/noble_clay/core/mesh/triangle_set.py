@@ -15,6 +15,7 @@ from numba import njit, prange
 from numpy.typing import NDArray
 
 from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.small import small
 
 
 @dataclass(frozen=True, eq=False)
@@ -64,7 +65,7 @@ def _mixed(points: Any, triangles: Any, start: Any) -> Any:
     return found
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def _place(number: Any, table: Any) -> Any:
     """Where in a table a number is, or would be put."""
     at = number & np.uint64(len(table) - 1)
