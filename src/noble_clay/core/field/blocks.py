@@ -146,7 +146,7 @@ class Blocks:
         neighbours = self._neighbours()
         keys = self.keys
         known = memory.fill("blocks", keys, (self.values, self.owners))
-        missing = np.flatnonzero(~known)
+        missing = np.flatnonzero(known < 0)
         turn = np.full(len(keys), -1)
         turn[missing] = np.arange(len(missing)) // AT_A_TIME
         begins = range(0, len(missing), AT_A_TIME)
@@ -158,7 +158,7 @@ class Blocks:
 
         for done, _ in enumerate(in_threads(some, begins)):
             go_on((done + 1) / len(begins))
-        _agree(neighbours, self.values, self.owners)
+        _agree(neighbours, known, self.values, self.owners)
         if len(missing):
             memory.keep("blocks", Kept.of(keys, self.values, self.owners))
         if not self.everywhere:
@@ -472,20 +472,20 @@ def _field_at(
     return found
 
 
-@compiled
+@small
 def _copy_shared(way: Any, other: Any, b: Any, found: Any, into: Any) -> Any:
-    """What block b shares with another one, in a way (3,) from it, taken from there. into: (5, 5, 5) marks where."""
-    low, high = np.zeros(3, dtype=np.int64), np.full(3, BLOCK + 1, dtype=np.int64)
-    for axis in range(3):
-        if way[axis] < 0:
-            high[axis] = 1
-        elif way[axis] > 0:
-            low[axis] = BLOCK
-    for i in range(low[0], high[0]):
-        for j in range(low[1], high[1]):
-            for k in range(low[2], high[2]):
-                found[b, i, j, k] = found[other, i - BLOCK * way[0], j - BLOCK * way[1], k - BLOCK * way[2]]
+    """What block b shares with another one, in a way (3,) from it, taken from there; whether it was otherwise. into:
+    (5, 5, 5) marks where.
+    """
+    differs = False
+    for i in range(BLOCK if way[0] > 0 else 0, 1 if way[0] < 0 else BLOCK + 1):
+        for j in range(BLOCK if way[1] > 0 else 0, 1 if way[1] < 0 else BLOCK + 1):
+            for k in range(BLOCK if way[2] > 0 else 0, 1 if way[2] < 0 else BLOCK + 1):
+                value = found[other, i - BLOCK * way[0], j - BLOCK * way[1], k - BLOCK * way[2]]
+                differs = differs or found[b, i, j, k] != value
+                found[b, i, j, k] = value
                 into[i, j, k] = True
+    return differs
 
 
 @compiled
@@ -558,15 +558,19 @@ def _look(
 
 
 @compiled
-def _agree(neighbours: Any, values: Any, owners: Any) -> None:
-    """What blocks share with those before them that another thread looked at."""
-    known = np.empty((BLOCK + 1, BLOCK + 1, BLOCK + 1), dtype=np.bool_)
+def _agree(neighbours: Any, known: Any, values: Any, owners: Any) -> None:
+    """What blocks share with those before them that another thread looked at. known: (m,) of which surface before each
+    is, or -1: two of one surface agree already, as long as neither was changed.
+    """
+    room = np.empty((BLOCK + 1, BLOCK + 1, BLOCK + 1), dtype=np.bool_)
+    changed = np.zeros(len(values), dtype=np.bool_)
     for b in range(len(values)):
         for n in range(len(BEFORE)):
             other = neighbours[b, n]
-            if other >= 0:
-                _copy_shared(BEFORE[n], other, b, values, known)
-                _copy_shared(BEFORE[n], other, b, owners, known)
+            if other >= 0 and (known[b] < 0 or known[other] != known[b] or changed[other]):
+                value_differs = _copy_shared(BEFORE[n], other, b, values, room)
+                owner_differs = _copy_shared(BEFORE[n], other, b, owners, room)
+                changed[b] = changed[b] or value_differs or owner_differs
 
 
 @compiled

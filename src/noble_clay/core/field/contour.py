@@ -57,12 +57,12 @@ class Lines:
         passed: tuple[Any, Any] = crossing(blocks.values, blocks.cells, np.arange(len(blocks.corners)))
         keyed = blocks.nodes.low, blocks.nodes.across, first_twice, twice
         found = _lines(borders, *keyed, *blocks.map, blocks.corners, *passed, every.sizes, every.edges, every.faces)
-        self.keys, self.planes, self.sizes, self.cells, self.blocks, self.which = found
-        for cap in caps:
-            self.keys, self.planes = np.append(self.keys, cap.keys), np.append(self.planes, cap.planes)
-            self.sizes, self.cells = np.append(self.sizes, len(cap.keys)), np.vstack([self.cells, cap.cell])
-            self.blocks = np.append(self.blocks, block_of(*blocks.places, *cap.cell))
-            self.which = np.vstack([self.which, [0, -1]])
+        around = [
+            (cap.keys, cap.planes, [len(cap.keys)], cap.cell[None], [block_of(*blocks.places, *cap.cell)], [[0, -1]])
+            for cap in caps
+        ]
+        together = [np.concatenate(each) for each in zip(found, *around, strict=True)]
+        self.keys, self.planes, self.sizes, self.cells, self.blocks, self.which = together
 
     def unmatched(self, first_twice: int, twice: Ints) -> Ints:
         """(k,) the edges of the lattice along which a line runs between two crossings of an own mesh, and not one other
@@ -101,7 +101,7 @@ def roots(
     kept_as = edge_keys(keys, block, blocks.keys, nodes.low, nodes.across, blocks.corners)
     missing = np.ones(len(keys), dtype=bool)
     some_told = told[free]
-    missing[free] = ~memory.fill("vertices", kept_as[free], (some_told,))
+    missing[free] = memory.fill("vertices", kept_as[free], (some_told,)) < 0
     told[free] = some_told
     rest = np.flatnonzero(missing)
     order = rest[np.argsort(block[rest], kind="stable")]

@@ -4,9 +4,12 @@ which are a little off it: over a few cells, so that there is no step to see.
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 
 from noble_clay.core.field.blocks import Blocks
+from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.features import Rings, following
 from noble_clay.core.mesh.mesh import Floats, Ints
 
@@ -38,11 +41,7 @@ def evened(rings: Rings, blocks: Blocks, on_lattice: Ints, keys: Ints, points: F
     vertices, first = np.unique(rings.vertices[held], return_index=True)
     ring = np.searchsorted(rings.starts, held[first], side="right") - 1
     off[vertices] = blocks.field_at(points[vertices], rings.blocks[ring])[:, 0]
-    one, other = rings.vertices, rings.vertices[following(rings.starts)]
-    count = np.bincount(one, minlength=len(points)) + np.bincount(other, minlength=len(points))
-    for _ in range(ROUNDS):
-        total = np.bincount(one, off[other], len(points)) + np.bincount(other, off[one], len(points))
-        off[on_lattice] = total[on_lattice] / count[on_lattice]
+    _led(rings.vertices, rings.vertices[following(rings.starts)], on_lattice, off)
     axis = keys[on_lattice] % 3
     slope = normals[on_lattice, axis]
     move = np.where(np.abs(slope) > STEEP, off[on_lattice] / np.where(slope == 0, 1, slope) / blocks.cell, 0)
@@ -50,3 +49,22 @@ def evened(rings: Rings, blocks: Blocks, on_lattice: Ints, keys: Ints, points: F
     low = np.floor(points[on_lattice, axis])
     points[on_lattice, axis] = np.clip(points[on_lattice, axis] + move, low + INSET, low + 1 - INSET)
     return off
+
+
+@compiled
+def _led(one: Any, other: Any, free: Any, off: Any) -> None:
+    """`off` (v,) led over its free vertices from the others: again and again each the mean of those beside it. one,
+    other: (n,) the ends of lines between vertices.
+    """
+    count = np.zeros(len(off))
+    for n in range(len(one)):
+        count[one[n]] += 1
+        count[other[n]] += 1
+    forth, back = np.empty(len(off)), np.empty(len(off))
+    for _ in range(ROUNDS):
+        forth[:], back[:] = 0.0, 0.0
+        for n in range(len(one)):
+            forth[one[n]] += off[other[n]]
+            back[other[n]] += off[one[n]]
+        for v in free:
+            off[v] = (forth[v] + back[v]) / count[v]

@@ -16,8 +16,10 @@ from numpy.typing import NDArray
 
 from noble_clay.core.field.blocks import Blocks
 from noble_clay.core.field.compiled import compiled
+from noble_clay.core.mesh.gather import spans
 from noble_clay.core.mesh.half_edges import edge_codes
 from noble_clay.core.mesh.mesh import Floats, Ints
+from noble_clay.core.mesh.small import small
 
 SHARP = math.cos(math.radians(25))
 """The cosine between the normals around a cell below which it may hold an edge."""
@@ -70,8 +72,7 @@ def with_edge_points(
     cells; a normal is 0 where it is not told.
     """
     one, other = rings.vertices, rings.vertices[following(rings.starts)]
-    some = np.flatnonzero((rings.planes < 0) & (np.einsum("ij,ij->i", normals[one], normals[other]) < SHARP))
-    some = some[(normals[one[some]] != 0).any(axis=1) & (normals[other[some]] != 0).any(axis=1)]
+    some = np.flatnonzero(_turning(one, other, rings.planes, normals))
     codes = edge_codes(one[some], other[some], len(points))
     known, first, index, times = np.unique(codes, return_index=True, return_inverse=True, return_counts=True)
     ring = np.searchsorted(rings.starts, some, side="right") - 1
@@ -90,6 +91,20 @@ def with_edge_points(
     vertices = np.insert(rings.vertices, at, number[index[wanted]])
     planes = np.insert(rings.planes, at, -1)
     return Rings(vertices, planes, starts, rings.cells, rings.blocks, rings.alone), found[good], added > 0
+
+
+@compiled
+def _turning(one: Any, other: Any, planes: Any, normals: Any) -> Any:
+    """(n,) whether the surface turns sharply between two vertices of a ring, of which both normals are told."""
+    found = np.zeros(len(one), dtype=np.bool_)
+    for n in range(len(one)):
+        if planes[n] >= 0:
+            continue
+        x, y, z = normals[one[n], 0], normals[one[n], 1], normals[one[n], 2]
+        u, v, w = normals[other[n], 0], normals[other[n], 1], normals[other[n], 2]
+        told = (x != 0 or y != 0 or z != 0) and (u != 0 or v != 0 or w != 0)
+        found[n] = told and x * u + y * v + z * w < SHARP
+    return found
 
 
 def _where_lines_meet(a: Floats, b: Floats, at_a: Floats, at_b: Floats) -> tuple[Floats, NDArray[np.bool_]]:
@@ -126,78 +141,92 @@ def middles(
     """(k,) which rings are filled from a point within their cell, and (m, 3) these points, in cells. needed: (k,) which
     are in any case. off: (v,) what the field is at the vertices, mm. of_triangles: (t, 3) normals of own meshes.
     """
-    edge, found, middle = _edges(rings.vertices, rings.planes, rings.starts, rings.cells, points, normals, of_triangles)
-    edge &= rings.alone
-    around, starts = points[rings.vertices], rings.starts[:-1]
-    sizes = (
-        np.maximum.reduceat(around, starts) - np.minimum.reduceat(around, starts) if len(starts) else np.zeros((0, 3))
+    edge, found, middle, sizes = _edges(
+        rings.vertices, rings.planes, rings.starts, rings.cells, points, normals, of_triangles
     )
+    edge &= rings.alone
     # A triangle across a cell is filled by itself; one within a face is not, since the next cell may have the same.
-    needed = needed & ((np.diff(rings.starts) > 3) | (sizes.min(axis=1, initial=1) < FACE))
-    nearest = OF_LINE * np.where(sizes > THIN, 2 * sizes, sizes.max(axis=1, initial=0, keepdims=True))
+    across = np.flatnonzero(needed & (np.diff(rings.starts) == 3))
+    needed = needed.copy()
+    needed[across] = (sizes[across] < FACE).any(axis=1)
+
+    def nearest(which: Ints) -> Floats:
+        wide = sizes[which]
+        return OF_LINE * np.where(wide > THIN, 2 * wide, wide.max(axis=1, initial=0, keepdims=True))
+
     some = np.flatnonzero(edge)
     at_edge = blocks.field_at(found[some], rings.blocks[some])
     edge[some] = np.abs(at_edge[:, 0]) <= EXACT * blocks.cell + blocks.fold.error
     low = rings.cells[some]
     onto = found[some] - at_edge[:, :1] / blocks.cell * at_edge[:, 1:4]
-    inset = np.minimum(INSET, nearest[some])
+    inset = np.minimum(INSET, nearest(some))
     found[some] = np.clip(onto, low + inset, low + 1 - inset)
     plain = np.flatnonzero(needed & ~edge)
     told = blocks.field_at(middle[plain], rings.blocks[plain])
     low = rings.cells[plain]
-    wanted_off = np.add.reduceat(off[rings.vertices], rings.starts[:-1]) / np.diff(rings.starts) if len(low) else off
-    onto = middle[plain] - (told[:, 0] - wanted_off[plain])[:, None] / blocks.cell * told[:, 1:4]
-    inset = np.minimum(WITHIN, nearest[plain])
+    counts = np.diff(rings.starts)[plain]
+    around = off[rings.vertices[spans(rings.starts[plain], counts)]]
+    wanted_off = np.add.reduceat(around, np.cumsum(counts) - counts) / counts if len(plain) else off[:0]
+    onto = middle[plain] - (told[:, 0] - wanted_off)[:, None] / blocks.cell * told[:, 1:4]
+    inset = np.minimum(WITHIN, nearest(plain))
     found[plain] = np.clip(onto, low + inset, low + 1 - inset)
     wanted = needed | edge
     return wanted, found[wanted]
 
 
+@small
+def _normal_at(vertices: Any, planes: Any, normals: Any, of_triangles: Any, n: Any, turn: Any) -> Any:
+    """The normal at the n-th place of a ring: in turn 0 its vertex's, in turn 1 that of the triangle from there on."""
+    if turn == 0:
+        v = vertices[n]
+        return normals[v, 0], normals[v, 1], normals[v, 2]
+    t = planes[n]
+    return of_triangles[t, 0], of_triangles[t, 1], of_triangles[t, 2]
+
+
 @compiled
 def _edges(vertices: Any, planes: Any, starts: Any, cells: Any, points: Any, normals: Any, of_triangles: Any) -> Any:
-    """(k,) whether each cell may hold an edge, (k, 3) where then, and (k, 3) the middle of its ring."""
+    """(k,) whether each cell may hold an edge, (k, 3) where then, (k, 3) the middle of its ring, and (k, 3) how wide
+    the ring is along each axis.
+    """
     count = len(starts) - 1
     edge = np.zeros(count, dtype=np.bool_)
-    found, middles_found = np.zeros((count, 3)), np.zeros((count, 3))
-    matrix, right, middle = np.empty((3, 3)), np.empty(3), np.empty(3)
+    found, middles_found, sizes = np.zeros((count, 3)), np.zeros((count, 3)), np.zeros((count, 3))
+    matrix, right = np.empty((3, 3)), np.empty(3)
     every = np.empty((64, 3))
     half = math.cos(math.acos(SHARP) / 2)
     for ring in range(count):
-        size = starts[ring + 1] - starts[ring]
-        middle[:] = 0.0
+        first, last = starts[ring], starts[ring + 1]
+        for a in range(3):
+            low = high = points[vertices[first], a]
+            middle = 0.0
+            for n in range(first, last):
+                value = points[vertices[n], a]
+                low, high = min(low, value), max(high, value)
+                middle += value / (last - first)
+            middles_found[ring, a], sizes[ring, a] = middle, high - low
         least, planes_here = 1.0, 0
-        for n in range(starts[ring], starts[ring + 1]):
-            middle += points[vertices[n]] / size
-            for turn in range(2):
-                if turn == 1 and planes[n] < 0:
-                    continue
-                normal = normals[vertices[n]] if turn == 0 else of_triangles[planes[n]]
-                if (normal == 0).all() or planes_here == len(every):
+        for n in range(first, last):
+            for turn in range(1 if planes[n] < 0 else 2):
+                x, y, z = _normal_at(vertices, planes, normals, of_triangles, n, turn)
+                if (x == 0 and y == 0 and z == 0) or planes_here == len(every):
                     continue
                 # Where all are within half the angle of the first, no two are further apart.
-                if planes_here > 0 and least == 1.0:
-                    other = every[0]
-                    if normal[0] * other[0] + normal[1] * other[1] + normal[2] * other[2] > half:
-                        every[planes_here] = normal
-                        planes_here += 1
-                        continue
-                for m in range(planes_here):
-                    other = every[m]
-                    least = min(least, normal[0] * other[0] + normal[1] * other[1] + normal[2] * other[2])
-                every[planes_here] = normal
+                near = planes_here > 0 and least == 1.0
+                if not (near and x * every[0, 0] + y * every[0, 1] + z * every[0, 2] > half):
+                    for m in range(planes_here):
+                        least = min(least, x * every[m, 0] + y * every[m, 1] + z * every[m, 2])
+                every[planes_here, 0], every[planes_here, 1], every[planes_here, 2] = x, y, z
                 planes_here += 1
-        middles_found[ring] = middle
         if least >= SHARP:
             continue
         matrix[:], right[:] = 0.0, 0.0
-        for n in range(starts[ring], starts[ring + 1]):
-            for turn in range(2):
-                if turn == 1 and planes[n] < 0:
-                    continue
-                normal = normals[vertices[n]] if turn == 0 else of_triangles[planes[n]]
+        for n in range(first, last):
+            for turn in range(1 if planes[n] < 0 else 2):
+                normal = _normal_at(vertices, planes, normals, of_triangles, n, turn)
                 off = 0.0
                 for a in range(3):
-                    off += normal[a] * (points[vertices[n], a] - middle[a])
+                    off += normal[a] * (points[vertices[n], a] - middles_found[ring, a])
                 for a in range(3):
                     right[a] += normal[a] * off
                     for b in range(3):
@@ -212,7 +241,7 @@ def _edges(vertices: Any, planes: Any, starts: Any, cells: Any, points: Any, nor
                     found[ring, a] += vectors[a, v] * along / values[v]
         edge[ring] = True
         for a in range(3):
-            value = middle[a] + found[ring, a]
+            value = middles_found[ring, a] + found[ring, a]
             edge[ring] = edge[ring] and cells[ring, a] + INSET < value < cells[ring, a] + 1 - INSET
             found[ring, a] = value
-    return edge, found, middles_found
+    return edge, found, middles_found, sizes

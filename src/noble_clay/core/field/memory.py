@@ -75,16 +75,18 @@ class Memory:
                 break
         return most
 
-    def fill(self, kind: str, keys: Ints, rows: tuple[Any, ...]) -> Any:
-        """Puts what is known into rows (n, ...) of each array; (n,) which were known."""
-        known = np.zeros(len(keys), dtype=bool)
-        for kept in self._kept.get(kind, ()):
-            missing = np.flatnonzero(~known)
+    def fill(self, kind: str, keys: Ints, rows: tuple[Any, ...]) -> Ints:
+        """Puts what is known into rows (n, ...) of each array; (n,) of which surface before, counted from the last one,
+        each was known, -1 where it was not.
+        """
+        known = np.full(len(keys), -1)
+        for number, kept in enumerate(self._kept.get(kind, ())):
+            missing = np.flatnonzero(known < 0)
             if len(missing) == 0:
                 break
             at = kept.find(keys[missing])
             there = at >= 0
             for into, each in zip(rows, kept.rows, strict=True):
                 into[missing[there]] = each[at[there]]
-            known[missing[there]] = True
+            known[missing[there]] = number
         return known

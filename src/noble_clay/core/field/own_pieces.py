@@ -145,15 +145,11 @@ class OwnPieces:
         borders[:, 1], borders[:, 2] = apart[1:]
         return Pieces(apart[0], pieces.points, pieces.sizes, pieces.triangle, borders), twice[:, 0].copy()
 
-    def filled(self, pieces: Pieces) -> tuple[Ints, Ints, Ints]:
+    def filled(self, pieces: Pieces, normals: Floats) -> tuple[Ints, Ints, Ints]:
         """(m, 3) the triangles of what is left, as keys of nodes; (m,) of which step each is, and (m,) of which
-        triangle of its mesh a piece.
+        triangle of its mesh a piece. normals: (t, 3) of all triangles.
         """
         whole = np.flatnonzero(self.what == KEPT)
-        normals = np.cross(
-            self.points[self.triangles[:, 1]] - self.points[self.triangles[:, 0]],
-            self.points[self.triangles[:, 2]] - self.points[self.triangles[:, 0]],
-        )
         starts = np.concatenate([[0], np.cumsum(pieces.sizes)])
         found, of, rest = _clipped(pieces.keys, pieces.points, starts, pieces.triangle, normals)
         triangles, source = [self.nodes.corner + self.triangles[whole], found], [whole, of]

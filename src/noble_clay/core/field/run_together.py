@@ -27,7 +27,7 @@ from noble_clay.core.field.parted import parted
 from noble_clay.core.field.seam import Meeting, meet
 from noble_clay.core.field.short_edges import MUST_STAY, without_short_edges
 from noble_clay.core.mesh.mass import areas
-from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, double_normals
 
 MOST_ROUNDS = 16
 """Times that cells are given to the lattice before all of them are."""
@@ -69,8 +69,7 @@ def run_together(
     blocks.look(memory, lambda share: go_on(share / 2))
     nodes = blocks.nodes
     own = OwnPieces(meshes, [step.op == "difference" for step in blocks.fold.steps], blocks, nodes)
-    corners = own.points[own.triangles]
-    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normals = np.ascontiguousarray(double_normals(Mesh(own.points, own.triangles)).T)
     normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
     opened = None
     for _ in range(MOST_ROUNDS):
@@ -120,7 +119,8 @@ def divided(fold: Fold, meshes: list[Mesh], cell: float, everywhere: bool = Fals
     Raises MeshError when the lattice is too fine.
     """
     united = zip(meshes, fold.steps, strict=True)
-    boxes = np.array([mesh.bounds for mesh, step in united if step.op == "union" and mesh.bounds is not None])
+    every = [mesh.bounds for mesh, step in united if step.op == "union"]
+    boxes = np.array([each for each in every if each is not None])
     reach = fold.reach
     return Blocks(fold, cell, np.array([boxes[:, 0].min(axis=0) - reach, boxes[:, 1].max(axis=0) + reach]), everywhere)
 
@@ -141,7 +141,7 @@ def _whole(
 ) -> RunTogether:
     """The surface on the lattice and what is left of the own meshes, put together."""
     nodes = blocks.nodes
-    of_own, step_of_own, source = own.filled(meeting.pieces) if own and meeting else _nothing()
+    of_own, step_of_own, source = own.filled(meeting.pieces, normals) if own and meeting else _nothing()
     number, first = numbered(np.concatenate([of_own.reshape(-1), lines.keys]))
     keys = np.concatenate([of_own.reshape(-1), lines.keys])[first]
     points, turned = np.empty((len(keys), 3)), np.zeros((len(keys), 3))
