@@ -164,13 +164,12 @@ def _divided(steps: list[Step], own: list[Mesh], cell: float, coarsest: float) -
 def _as_solid(soft: list[Entering], meshes: list[tuple[Mesh, Ints, tuple[str, ...]]], found: RunTogether) -> Solid:
     names = tuple(dict.fromkeys(name for e in soft for name in e.solid.part_names))
     number = {name: i for i, name in enumerate(names)}
-    part_of = np.zeros(len(found.step), dtype=np.int64)
-    for step, (entering, (_, own_parts, own_names)) in enumerate(zip(soft, meshes, strict=True)):
+    only = np.array([number[own_names[0]] if len(own_names) == 1 else -1 for _, _, own_names in meshes])
+    part_of: Ints = only[found.step]
+    for step in np.flatnonzero(only < 0).tolist():
+        entering, (_, own_parts, own_names) = soft[step], meshes[step]
         mine = found.step == step
         numbers = np.array([number[name] for name in own_names])
-        if len(own_names) == 1:
-            part_of[mine] = numbers[0]
-            continue
         own, run = mine & (found.own >= 0), mine & (found.own < 0)
         part_of[own] = numbers[own_parts[found.own[own]]]
         if run.any():

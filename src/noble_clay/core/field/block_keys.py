@@ -37,8 +37,9 @@ def edge_keys(keys: Any, block: Any, of_block: Any, low: Any, across: Any, corne
     end = np.empty(3, dtype=np.int64)
     for n in range(len(keys)):
         axis = ends_of(keys[n], low, across, end)
-        x, y, z = end - corners[block[n]]
-        found[n] = _mixed(of_block[block[n]], ((x * 8 + y) * 8 + z) * 3 + axis)
+        b = block[n]
+        x, y, z = end[0] - corners[b, 0], end[1] - corners[b, 1], end[2] - corners[b, 2]
+        found[n] = _mixed(of_block[b], ((x * 8 + y) * 8 + z) * 3 + axis)
     return found
 
 

@@ -51,6 +51,9 @@ SLACK = 0.5
 AT_A_TIME = 250
 """Blocks that one thread looks at before it is told that the work goes on."""
 
+ROUGHLY_AT_A_TIME = 2_000
+"""Blocks that one thread takes to be nothing, one step's own, or to be looked at."""
+
 THREADS = 2
 
 EIGHT = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)])
@@ -84,9 +87,7 @@ class Blocks:
         lists, starts, active = np.zeros(len(corners), dtype=np.int64), np.array([0, len(fold.every)]), fold.every
         self.inside = np.full((0, TILE, TILE, TILE), -1, dtype=np.int32)
         while True:
-            what, lengths, pool = _what(
-                *fold.arrays, corners + self.first, lists, starts, active, float(side) * cell, cell, everywhere
-            )
+            what, lengths, pool = self._look_roughly(corners, lists, starts, active, side)
             if len(self.inside) == 0:
                 some = np.flatnonzero(what != NOTHING)
                 self.tiles[tuple((corners[some] // side).T)] = np.arange(len(some))
@@ -122,6 +123,17 @@ class Blocks:
         self.values, self.owners = np.zeros(points), np.zeros(points, dtype=np.int32)
         self.pushed = np.zeros(points, dtype=np.bool_)
         self.cells = np.full((len(corners), BLOCK, BLOCK, BLOCK), LATTICE, dtype=np.int32)
+
+    def _look_roughly(self, corners: Ints, lists: Ints, starts: Ints, active: Ints, side: int) -> tuple[Any, ...]:
+        """What blocks `side` cells wide are; see `_what`."""
+
+        def some(begin: int) -> Any:
+            mine = slice(begin, begin + ROUGHLY_AT_A_TIME)
+            at = corners[mine] + self.first, lists[mine], starts, active
+            return _what(*self.fold.arrays, *at, float(side) * self.cell, self.cell, self.everywhere)
+
+        found = in_threads(some, range(0, max(1, len(corners)), ROUGHLY_AT_A_TIME))
+        return tuple(np.concatenate(each) for each in zip(*found, strict=True))
 
     def _fill(self, corners: Ints, wide: int, numbers: Ints) -> None:
         """Puts numbers into smallest blocks of `inside`, `wide` along each axis. corners: (n, 3) from the first."""

@@ -208,10 +208,9 @@ def _free(keys: Any, block: Any, low: Any, across: Any, corners: Any, pushed: An
     end = np.empty(3, dtype=np.int64)
     for n in range(len(keys)):
         axis = ends_of(keys[n], low, across, end)
-        x, y, z = end - corners[block[n]]
-        end -= corners[block[n]]
-        end[axis] += 1
-        found[n] = not pushed[block[n], x, y, z] and not pushed[block[n], end[0], end[1], end[2]]
+        b = block[n]
+        x, y, z = end[0] - corners[b, 0], end[1] - corners[b, 1], end[2] - corners[b, 2]
+        found[n] = not pushed[b, x, y, z] and not pushed[b, x + (axis == 0), y + (axis == 1), z + (axis == 2)]
     return found
 
 
@@ -248,8 +247,9 @@ def _roots(
         count = last - first
         for n in range(count):
             axes[n] = ends_of(keys[first + n], low, across, end)
-            found[first + n, :3] = end
-            end -= corners[b]
+            for axis in range(3):
+                found[first + n, axis] = end[axis]
+                end[axis] -= corners[b, axis]
             one[n] = at_points[b, end[0], end[1], end[2]]
             end[axes[n]] += 1
             other[n] = at_points[b, end[0], end[1], end[2]]

@@ -17,26 +17,28 @@ if TYPE_CHECKING:  # compiled loops, which an evaluator that makes nothing soft 
 
 @dataclass(frozen=True, eq=False)
 class Kept:
-    """rows of numbers by their keys: keys (n,) in ascending order, rows (n, ...) of each array."""
+    """rows (n, ...) of each array by their keys (n,). table: of the keys, as `key_table` makes it."""
 
     keys: Ints
+    table: NDArray[np.int32]
     rows: tuple[Any, ...]
 
     @staticmethod
     def of(keys: Ints, *rows: Any) -> Kept:
-        order = np.argsort(keys)
-        return Kept(keys[order], tuple(each[order] for each in rows))
+        from noble_clay.core.field.key_table import key_table
+
+        return Kept(keys, key_table(keys), tuple(each.copy() for each in rows))
 
     def find(self, keys: Ints) -> Ints:
         """(n,) in which row each key is, or -1."""
-        if len(self.keys) == 0:
-            return np.full(len(keys), -1)
-        at = np.minimum(np.searchsorted(self.keys, keys), len(self.keys) - 1)
-        return np.where(self.keys[at] == keys, at, -1)
+        from noble_clay.core.field.key_table import found_in
+
+        found: Ints = found_in(self.table, self.keys, keys)
+        return found
 
     @property
     def nbytes(self) -> int:
-        return int(self.keys.nbytes + sum(each.nbytes for each in self.rows))
+        return int(self.keys.nbytes + self.table.nbytes + sum(each.nbytes for each in self.rows))
 
 
 class Memory:

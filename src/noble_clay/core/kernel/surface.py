@@ -27,7 +27,8 @@ class Surface:
     @staticmethod
     def of(mesh: Mesh, part_of: Ints) -> tuple[Surface, Ints]:
         """A mesh of one triangle or more with, for each, (m,) which part it is of; and the part of each run."""
-        order = np.argsort(part_of, kind="stable")
+        few = len(part_of) and int(part_of.max()) < 2**16  # those are sorted by their digits, several times as quickly
+        order = np.argsort(part_of.astype(np.uint16) if few else part_of, kind="stable")
         present, counts = np.unique(part_of, return_counts=True)
         first = Manifold.reserve_ids(len(present))
         surface = Surface(

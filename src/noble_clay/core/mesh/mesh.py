@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -39,13 +40,15 @@ class Mesh:
         """(m, 3, 3): the three corner points of every triangle."""
         return self.vertices[self.triangles]
 
-    @property
+    @cached_property
     def bounds(self) -> Floats | None:
-        """(2, 3): lowest and highest corner of the box around all triangles; None when empty."""
+        """(2, 3): lowest and highest corner of the box around all triangles, not to be changed; None when empty."""
         if len(self.triangles) == 0:
             return None
         used = self.vertices[self._used]
-        return np.array([used.min(axis=0), used.max(axis=0)])
+        found = np.array([used.min(axis=0), used.max(axis=0)])
+        found.flags.writeable = False
+        return found
 
     @property
     def _used(self) -> NDArray[np.bool_]:
