@@ -39,7 +39,7 @@ class Tree:
         tight = _tight(mesh.vertices, mesh.triangles)
         if reach:
             tight += np.repeat([-reach / 2, reach / 2], 3)
-        order = np.argsort(_codes(tight), kind="stable")
+        order = _in_order(_codes(tight))
         tight = tight[order]
         leaves = 1
         while leaves * LEAF < len(order):
@@ -85,6 +85,28 @@ def _codes(tight: Any) -> Any:
             code |= _spread(cell) << k
         found[i] = code
     return found
+
+
+DIGIT = 10
+"""Bits of a code that are sorted by at a time: it has three times as many."""
+
+
+@njit(cache=True)  # type: ignore[untyped-decorator]
+def _in_order(codes: Any) -> Any:
+    """(m,) the places of codes in ascending order, of equal ones the lower first: sorted by their digits."""
+    order, onward = np.arange(len(codes)), np.empty(len(codes), dtype=np.int64)
+    for turn in range(3):
+        starts = np.zeros((1 << DIGIT) + 1, dtype=np.int64)
+        for code in codes:
+            starts[((code >> (DIGIT * turn)) & ((1 << DIGIT) - 1)) + 1] += 1
+        for digit in range(1 << DIGIT):
+            starts[digit + 1] += starts[digit]
+        for i in order:
+            digit = (codes[i] >> (DIGIT * turn)) & ((1 << DIGIT) - 1)
+            onward[starts[digit]] = i
+            starts[digit] += 1
+        order, onward = onward, order
+    return order
 
 
 @njit(cache=True)  # type: ignore[untyped-decorator]

@@ -128,10 +128,14 @@ def _of_leaf(given: Any, leaf: Any, found: Any, at: Any) -> Any:
     to `found` from `at` on where it has room, with what `cross` says.
     """
     boxes, tight, leaves, triangles, fresh = given.boxes, given.tight, given.leaves, given.triangles, given.fresh
-    stack = np.empty(64, dtype=np.int64)
     count = 0
     first, last = leaf * LEAF, min(leaf * LEAF + LEAF, len(triangles))
-    mine = np.array([np.inf, np.inf, np.inf, -np.inf, -np.inf, -np.inf]).reshape(1, 6)
+    while first < last and not fresh[first]:
+        first += 1
+    if first == last:
+        return count
+    stack, mine = np.empty(64, dtype=np.int64), np.empty((1, 6))
+    mine[0, :3], mine[0, 3:] = np.inf, -np.inf
     for i in range(first, last):
         if fresh[i]:
             for k in range(3):
