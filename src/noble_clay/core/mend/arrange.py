@@ -21,6 +21,7 @@ from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.gather import distinct, row_codes, unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.pairing import edges_of
+from noble_clay.core.mesh.small import small
 
 LEVEL = 1e-4
 """In slacks: edges so near a plane lie in it. Those over a triangle have been laid into it before."""
@@ -191,7 +192,7 @@ def _cut_up(
     return Mesh(points, triangles), np.concatenate([np.flatnonzero(rest), faces[owner]])
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def volume_sign(points: Any, a: Any, b: Any, c: Any, d: Any) -> Any:
     """1 or -1: on which side of the triangle a, b, c vertex d lies; of any order of four vertices the same answer, up
     to the order's own sign.
@@ -215,7 +216,7 @@ def volume_sign(points: Any, a: Any, b: Any, c: Any, d: Any) -> Any:
     return sign if six >= 0.0 else -sign
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def _heights(points: Any, a: Any, b: Any, c: Any, p: Any, q: Any) -> Any:
     """How far p and q are off the plane of a triangle; 0 for both of a triangle of no area."""
     ux, uy, uz = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
@@ -272,19 +273,23 @@ def _lines_across(points: Any, corners: Any, lines: Any, order: Any, starts: Any
                 r, s = lines[order[k], 2], lines[order[k], 3]
                 if p == r or p == s or q == r or q == s:
                     continue
-                pq = points[q] - points[p]
-                rs = points[s] - points[r]
-                area = pq[x] * rs[y] - pq[y] * rs[x]
+                over_x, over_y = points[q, x] - points[p, x], points[q, y] - points[p, y]
+                other_x, other_y = points[s, x] - points[r, x], points[s, y] - points[r, y]
+                area = over_x * other_y - over_y * other_x
                 if area == 0.0:
                     continue
-                pr = points[r] - points[p]
-                along = (pr[x] * rs[y] - pr[y] * rs[x]) / area
-                other = (pr[x] * pq[y] - pr[y] * pq[x]) / area
+                away_x, away_y = points[r, x] - points[p, x], points[r, y] - points[p, y]
+                along = (away_x * other_y - away_y * other_x) / area
+                other = (away_x * over_y - away_y * over_x) / area
                 if 0.0 < along < 1.0 and 0.0 < other < 1.0:
                     first.append(order[j])
                     second.append(order[k])
                     places.append(
-                        (points[p, 0] + along * pq[0], points[p, 1] + along * pq[1], points[p, 2] + along * pq[2])
+                        (
+                            points[p, 0] + along * (points[q, 0] - points[p, 0]),
+                            points[p, 1] + along * (points[q, 1] - points[p, 1]),
+                            points[p, 2] + along * (points[q, 2] - points[p, 2]),
+                        )
                     )
     found = np.empty((len(places), 3))
     for i in range(len(places)):

@@ -11,6 +11,8 @@ from typing import Any
 import numpy as np
 from numba import njit
 
+from noble_clay.core.mesh.small import small
+
 
 @njit(cache=True)  # type: ignore[untyped-decorator]
 def cut_triangles(
@@ -93,7 +95,7 @@ def _flattened(points: Any, corners: Any, rim: Any, inner: Any) -> Any:
     return flat, ids
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def _place(ids: Any, wanted: Any) -> Any:
     for k in range(len(ids)):
         if ids[k] == wanted:
@@ -101,13 +103,13 @@ def _place(ids: Any, wanted: Any) -> Any:
     return -1
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def _turn(flat: Any, a: Any, b: Any, c: Any) -> Any:
     """Double the area of a triangle, negative when clockwise."""
     return (flat[b, 0] - flat[a, 0]) * (flat[c, 1] - flat[a, 1]) - (flat[b, 1] - flat[a, 1]) * (flat[c, 0] - flat[a, 0])
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def _side_of(tris: Any, number: Any, a: Any, b: Any) -> Any:
     """The triangle with the edge from a to b, and where in it that begins; -1 for none."""
     for t in range(number):
@@ -117,7 +119,7 @@ def _side_of(tris: Any, number: Any, a: Any, b: Any) -> Any:
     return -1, 0
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def _split_rim(tris: Any, number: Any, a: Any, b: Any, p: Any) -> Any:
     t, k = _side_of(tris, number, a, b)
     c = tris[t, (k + 2) % 3]
@@ -126,7 +128,7 @@ def _split_rim(tris: Any, number: Any, a: Any, b: Any, p: Any) -> Any:
     return number + 1
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def _put_in(flat: Any, tris: Any, number: Any, p: Any) -> Any:
     """Split the triangle in which point p lies deepest into three, or into two with its neighbour where p is on their
     edge.
@@ -197,7 +199,7 @@ def _linked(flat: Any, tris: Any, number: Any, a: Any, b: Any) -> Any:
     return _side_of(tris, number, a, b)[0] >= 0 or _side_of(tris, number, b, a)[0] >= 0
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@small
 def _parts(flat: Any, a: Any, b: Any, u: Any, v: Any) -> Any:
     """Whether the edge from u to v goes through the line from a to b."""
     if u == a or u == b or v == a or v == b:
