@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numba import njit, prange
+from numba import njit
 
 from noble_clay.core.mesh.gather import distinct
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
@@ -47,10 +47,10 @@ class Tree:
         return Tree(order, _nodes(tight, leaves), leaves, tight)
 
 
-@njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
+@njit(cache=True)  # type: ignore[untyped-decorator]
 def _tight(points: Any, triangles: Any) -> Any:
     found = np.empty((len(triangles), 6))
-    for i in prange(len(triangles)):
+    for i in range(len(triangles)):
         for k in range(3):
             a, b, c = points[triangles[i, 0], k], points[triangles[i, 1], k], points[triangles[i, 2], k]
             found[i, k] = min(a, b, c)

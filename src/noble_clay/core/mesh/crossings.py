@@ -57,13 +57,12 @@ def crossing_pairs(
         np.ones(len(tree.order), dtype=np.bool_) if fresh is None else fresh[tree.order],
         fresh is None or bool(fresh.all()),
     )
-    number = -(-len(tree.order) // LEAF)
-    counts = _count(given, number)
-    leaves = np.flatnonzero(counts)
+    leaves = np.unique(np.flatnonzero(given.fresh) // LEAF)
+    counts = (_count if len(leaves) > FEW else _count_few)(given, leaves)
+    leaves, counts = leaves[counts > 0], counts[counts > 0]
     if len(leaves) == 0:
         return np.zeros((0, 2), dtype=np.int64)
-    starts = np.concatenate([[0], np.cumsum(counts[leaves])])
-    found = _fill(given, leaves, starts)
+    found = _fill(given, leaves, np.concatenate([[0], np.cumsum(counts)]))
     how = found[:, 2]
     kept = how == CROSSES
     if not kept.all():
@@ -72,11 +71,11 @@ def crossing_pairs(
     return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
 
 
-@njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
+@njit(cache=True)  # type: ignore[untyped-decorator]
 def _facing(points: Any, triangles: Any, slack: Any) -> Any:
     """(m, 3) unit normals; zero for triangles that are no higher than the slack."""
     found = np.zeros((len(triangles), 3))
-    for t in prange(len(triangles)):
+    for t in range(len(triangles)):
         a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
         ux, uy, uz = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1], points[b, 2] - points[a, 2]
         vx, vy, vz = points[c, 0] - points[a, 0], points[c, 1] - points[a, 1], points[c, 2] - points[a, 2]
@@ -105,13 +104,34 @@ class Given(NamedTuple):
     all_fresh: bool
 
 
+FEW = 1_000
+"""Leaves that one thread looks at by itself: to begin others takes longer."""
+
+IN_A_ROW = 64
+"""Leaves that one of several threads looks at in a row."""
+
+
 @njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
-def _count(given: Any, number: Any) -> Any:
-    counts = np.zeros(number, dtype=np.int64)
-    nothing = np.empty((0, 3), dtype=np.int64)
-    for leaf in prange(number):
-        counts[leaf] = _of_leaf(given, leaf, nothing, 0)
+def _count(given: Any, which: Any) -> Any:
+    counts = np.zeros(len(which), dtype=np.int64)
+    for row in prange((len(which) + IN_A_ROW - 1) // IN_A_ROW):
+        _count_row(given, which, row * IN_A_ROW, min(len(which), (row + 1) * IN_A_ROW), counts)
     return counts
+
+
+@njit(cache=True)  # type: ignore[untyped-decorator]
+def _count_few(given: Any, which: Any) -> Any:
+    counts = np.zeros(len(which), dtype=np.int64)
+    _count_row(given, which, 0, len(which), counts)
+    return counts
+
+
+@njit(cache=True)  # type: ignore[untyped-decorator]
+def _count_row(given: Any, which: Any, first: Any, last: Any, counts: Any) -> None:
+    """How many pairs each of the leaves which[first:last] finds, into counts."""
+    nothing = np.empty((0, 3), dtype=np.int64)
+    for at in range(first, last):
+        counts[at] = _of_leaf(given, which[at], nothing, 0)
 
 
 @njit(cache=True)  # type: ignore[untyped-decorator]
@@ -130,10 +150,6 @@ def _of_leaf(given: Any, leaf: Any, found: Any, at: Any) -> Any:
     boxes, tight, leaves, triangles, fresh = given.boxes, given.tight, given.leaves, given.triangles, given.fresh
     count = 0
     first, last = leaf * LEAF, min(leaf * LEAF + LEAF, len(triangles))
-    while first < last and not fresh[first]:
-        first += 1
-    if first == last:
-        return count
     stack, mine = np.empty(64, dtype=np.int64), np.empty((1, 6))
     mine[0, :3], mine[0, 3:] = np.inf, -np.inf
     for i in range(first, last):
