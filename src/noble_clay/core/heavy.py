@@ -9,6 +9,7 @@ HEAVY = (
     "lib3mf",
     "trimesh",
     "noble_clay.core.field.even",
+    "noble_clay.core.field.key_table",
     "noble_clay.core.evaluate.blends",
     "noble_clay.core.field.sampled",
     "noble_clay.core.warm",
