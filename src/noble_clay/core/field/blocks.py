@@ -10,8 +10,10 @@ cell: then each cell is again a step's own, or of the lattice.
 from __future__ import annotations
 
 import math
+import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from functools import cache
 from typing import Any
 
 import numpy as np
@@ -270,10 +272,17 @@ BEFORE = np.array([[x, y, z] for x in (-1, 0, 1) for y in (-1, 0, 1) for z in (-
 def in_threads(work: Callable[[int], Any], items: Any) -> Any:
     """The results of work on items, in order; two at a time. It must be compiled, to run beside another."""
     if len(items) < 2:
-        yield from map(work, items)
-        return
-    with ThreadPoolExecutor(THREADS) as pool:
-        yield from pool.map(work, items)
+        return map(work, items)
+    return _threads().map(work, items)
+
+
+@cache
+def _threads() -> ThreadPoolExecutor:
+    """Begun once in a process: to begin two takes as long as many an item."""
+    return ThreadPoolExecutor(THREADS)
+
+
+os.register_at_fork(after_in_child=_threads.cache_clear)  # a child has none of its parent's threads
 
 
 def too_fine(cell: float) -> MeshError:
