@@ -26,3 +26,18 @@ def test_a_process_that_has_read_what_is_kept_reads_and_compiles_nothing_when_it
     assert begun == "0", "a thread was begun: none of those that are forked would have it"
     assert int(called) > 60
     assert late == "[]"
+
+FORK = """
+import os
+from noble_clay.core.field.blocks import in_threads
+assert list(in_threads(abs, [-1, -2, -3])) == [1, 2, 3]
+child = os.fork()
+if child == 0:
+    os._exit(0 if list(in_threads(abs, [-4, -5])) == [4, 5] else 1)
+print(os.waitstatus_to_exitcode(os.waitpid(child, 0)[1]))
+"""
+
+
+def test_a_process_that_is_forked_from_one_that_had_threads_has_threads_of_its_own():
+    done = subprocess.run([sys.executable, "-c", FORK], capture_output=True, text=True, check=True, timeout=60)
+    assert done.stdout.strip() == "0"

@@ -9,6 +9,7 @@ from scipy.sparse.csgraph import connected_components as components_of_graph
 
 from noble_clay.core.mesh import gather
 from noble_clay.core.mesh.half_edges import across, unpaired
+from noble_clay.core.mesh.hexahedron import hexahedron
 from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.pairing import (
     boxes_by,
@@ -16,6 +17,7 @@ from noble_clay.core.mesh.pairing import (
     consistent_winding,
     edges_of,
     equal_corners,
+    is_closed_manifold,
     manifold_edge_pairs,
     repeated,
     thin_triangles,
@@ -196,3 +198,71 @@ def test_in_a_closed_mesh_every_triangle_lies_across_from_its_neighbours():
     beyond = across(ball.triangles, len(ball.vertices))
     assert not unpaired(ball.triangles, len(ball.vertices)).any()
     assert all(t in beyond[n] for t, row in enumerate(beyond) for n in row)
+
+
+BOX = hexahedron((1.0, 1.0, 1.0)).triangles
+TWO_BOXES = np.concatenate([BOX, BOX + 8])
+
+
+def with_one(triangles, old, new):
+    """The triangles with some vertices named as others."""
+    found = triangles.copy()
+    for a, b in zip(old, new, strict=True):
+        found[found == a] = b
+    return found
+
+
+@pytest.mark.parametrize(
+    ("triangles", "closed"),
+    [
+        (BOX, True),
+        (TWO_BOXES, True),
+        (np.roll(BOX, 1, axis=1), True),
+        (BOX[:, ::-1], True),
+        (BOX[1:], False),
+        (np.concatenate([BOX, BOX[:1]]), False),
+        (np.concatenate([BOX, BOX]), False),
+        (np.concatenate([BOX, BOX[:, ::-1]]), False),
+        (np.concatenate([BOX[:1, ::-1], BOX[1:]]), False),
+        (np.concatenate([BOX, [[0, 0, 1]]]), False),
+        (with_one(TWO_BOXES, [8], [0]), False),
+        (with_one(TWO_BOXES, [8, 9], [0, 1]), False),
+        (np.zeros((0, 3), dtype=np.int64), True),
+    ],
+    ids=[
+        "box",
+        "two",
+        "turned",
+        "inside-out",
+        "open",
+        "doubled",
+        "twice",
+        "back-to-back",
+        "one-turned",
+        "collapsed",
+        "corner",
+        "edge",
+        "nothing",
+    ],
+)
+def test_a_closed_manifold_is_told_as_its_edges_and_fans_tell_it(triangles, closed):
+    from noble_clay.core.mesh import topology
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(topology, "compiled_for", lambda many: False)
+        assert topology.Topology(Mesh(np.zeros((16, 3)), triangles)).is_manifold is closed
+    assert bool(is_closed_manifold(np.ascontiguousarray(triangles), 16)) is closed
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_a_torn_surface_is_no_closed_manifold(seed):
+    """A ball with any one triangle turned, dropped, or named at another vertex."""
+    rng = np.random.default_rng(seed)
+    ball = primitive("sphere", radius=5.0)
+    assert is_closed_manifold(ball.triangles, len(ball.vertices))
+    for t in rng.choice(len(ball.triangles), 20, replace=False):
+        turned, other = ball.triangles.copy(), ball.triangles.copy()
+        turned[t] = turned[t, ::-1]
+        other[t, rng.integers(3)] = (other[t].max() + 7) % len(ball.vertices)
+        for triangles in (turned, other, np.delete(ball.triangles, t, axis=0)):
+            assert not is_closed_manifold(np.ascontiguousarray(triangles), len(ball.vertices))

@@ -616,10 +616,12 @@ def crossing(values: Any, cells: Any, some: Any) -> Any:
     found, config = np.empty((room, 2), dtype=np.int64), np.empty(room, dtype=np.int64)
     count = 0
     for block in some:
-        low = high = values[block, 0, 0, 0]
-        for value in values[block].ravel():
-            low, high = min(low, value), max(high, value)
-        if low > 0 or high < 0:
+        under = 0
+        for i in range(BLOCK + 1):
+            for j in range(BLOCK + 1):
+                for k in range(BLOCK + 1):
+                    under += values[block, i, j, k] < 0
+        if under == 0 or under == (BLOCK + 1) ** 3:
             continue
         if count + BLOCK**3 > room:
             room *= 2

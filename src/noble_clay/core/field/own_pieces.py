@@ -180,7 +180,7 @@ def _sorted(
     low, high = np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64)
     for t in range(len(triangles)):
         _cells_about(points, triangles[t], low, high)
-        small = (high - low).max() < 2 * BLOCK
+        few = max(high[0] - low[0], high[1] - low[1], high[2] - low[2]) < 2 * BLOCK
         for axis in range(3):
             low[axis] = max(low[axis], first[axis] - BLOCK)
             high[axis] = min(high[axis], first[axis] + BLOCK * (1 + TILE * tiles.shape[axis]))
@@ -195,7 +195,7 @@ def _sorted(
                     break
             if mine and others:
                 break
-        if mine and others and small:
+        if mine and others and few:
             mine = others = False
             for x in range(low[0], high[0] + 1):
                 for y in range(low[1], high[1] + 1):
@@ -241,7 +241,10 @@ def _touched(points: Any, triangles: Any, what: Any, some: Any) -> Any:
         if what[t] == DROPPED:
             continue
         _cells_about(points, triangles[t], low, high)
-        if (low > most).any() or (high < least).any():
+        apart = False
+        for axis in range(3):
+            apart = apart or low[axis] > most[axis] or high[axis] < least[axis]
+        if apart:
             continue
         for n in range(len(some)):
             x, y, z = some[n]
@@ -291,7 +294,7 @@ def _cut(
     way, at = np.empty((64, 3), dtype=np.int64), np.empty((64, 3))
     base, extent = np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64)
     one, other = np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64)
-    node = np.empty(3)
+    node, begins_y = np.empty(3), np.empty(3)
     left, onto, shares = np.empty(3, dtype=np.int64), np.empty(3, dtype=np.int64), np.empty(3)
     corner_keys = across[0] * across[1] * across[2] * 3
     # Beyond these there is nothing.
@@ -302,10 +305,12 @@ def _cut(
         t = some[s]
         mine = step[t]
         _cells_about(points, triangles[t], base, extent)
-        extent -= base
-        planes = extent.sum()
-        passing, passed = _grown(passing, planes), _grown(passed, planes)
-        way, at = _grown(way, planes), _grown(at, planes)
+        for axis in range(3):
+            extent[axis] -= base[axis]
+        planes = extent[0] + extent[1] + extent[2]
+        if planes > len(way):
+            passing, passed = _grown(passing, planes), _grown(passed, planes)
+            way, at = _grown(way, planes), _grown(at, planes)
         passing[:planes, 0], passing[:planes, 3] = 0, 0
         offset = 0
         n_lines = 0
@@ -324,7 +329,7 @@ def _cut(
             for c in range(count + 1):
                 if c < count:
                     n = c if forward else count - 1 - c
-                    axis, plane, up = way[n]
+                    axis, plane, up = way[n, 0], way[n, 1], way[n, 2]
                     rises = (up == 1) == forward
                     _put(other, one)
                     other[axis] += 1 if rises else -1
@@ -337,17 +342,20 @@ def _cut(
                     passing[offset, where] = key
                     passing[offset, where + 1] = one[(axis + 1) % 3]
                     passing[offset, where + 2] = one[(axis + 2) % 3]
-                    passed[offset, where : where + 3] = at[n]
+                    for k in range(3):
+                        passed[offset, where + k] = at[n, k]
                     if in_own == now_own:
                         _put(one, other)
                         continue
                 else:
                     key, now_own = corner_keys + j, False
                 if in_own:
-                    lines, begins = _grown(lines, n_lines + 1), _grown(begins, n_lines + 1)
+                    if n_lines == len(lines):
+                        lines, begins = _grown(lines, n_lines + 1), _grown(begins, n_lines + 1)
                     lines[n_lines, 0], lines[n_lines, 1] = begin, key
                     lines[n_lines, 2], lines[n_lines, 3] = begin_cell, _cell_code(one, low, across)
-                    begins[n_lines] = node
+                    for k in range(3):
+                        begins[n_lines, k] = node[k]
                     n_lines += 1
                 if c < count:
                     _put(one, other)
@@ -386,8 +394,10 @@ def _cut(
                     jb = min(most[b], max(least[b], jb))
                     jc = min(most[c], max(least[c], jc))
                     room = abs(jb - ib) + abs(jc - ic) + 1
-                lines, begins = _grown(lines, n_lines + room), _grown(begins, n_lines + room)
-                borders = _grown(borders, n_borders + room)
+                if n_lines + room > len(lines):
+                    lines, begins = _grown(lines, n_lines + room), _grown(begins, n_lines + room)
+                if n_borders + room > len(borders):
+                    borders = _grown(borders, n_borders + room)
                 x_key = p_key
                 _put(node, passed[row])
                 for _ in range(room):
@@ -415,11 +425,11 @@ def _cut(
                     face = face_key(one, axis, low, across)
                     one[axis] -= 1
                     lower = what_is(first, tiles, inside, own_step, cells, one[0], one[1], one[2]) == mine
-                    if y_key == q_key:
-                        begins_y = passed[row, 3:]
-                    else:
-                        begins_y = passed[row, :3] + (passed[row, 3:] - passed[row, :3]) * min(1.0, max(0.0, over))
-                        for a in range(3):
+                    over = min(1.0, max(0.0, over))
+                    for a in range(3):
+                        begins_y[a] = passed[row, 3 + a]
+                        if y_key != q_key:
+                            begins_y[a] = passed[row, a] + (passed[row, 3 + a] - passed[row, a]) * over
                             # On the edge of the lattice it was said to be on.
                             if a == axis or (a == b and s_b <= s_c) or (a == c and s_b > s_c):
                                 begins_y[a] = other[a]
@@ -431,7 +441,8 @@ def _cut(
                         code = _cell_code(one, low, across)
                         lines[n_lines, 0], lines[n_lines, 1] = (y_key, x_key) if upper else (x_key, y_key)
                         lines[n_lines, 2], lines[n_lines, 3] = code, code
-                        begins[n_lines] = begins_y if upper else node
+                        for a in range(3):
+                            begins[n_lines, a] = begins_y[a] if upper else node[a]
                         borders[n_borders, 0] = face
                         borders[n_borders, 1], borders[n_borders, 2] = lines[n_lines, 0], lines[n_lines, 1]
                         borders[n_borders, 3], borders[n_borders, 4] = t, 1 if upper else 0
@@ -442,8 +453,10 @@ def _cut(
             offset += extent[axis]
         if n_lines == 0:
             continue
-        keys, places = _grown(keys, n_keys + n_lines), _grown(places, n_keys + n_lines)
-        sizes, of = _grown(sizes, n_pieces + n_lines), _grown(of, n_pieces + n_lines)
+        if n_keys + n_lines > len(keys):
+            keys, places = _grown(keys, n_keys + n_lines), _grown(places, n_keys + n_lines)
+        if n_pieces + n_lines > len(sizes):
+            sizes, of = _grown(sizes, n_pieces + n_lines), _grown(of, n_pieces + n_lines)
         number = _around(lines, begins, n_lines, keys, places, n_keys, sizes, n_pieces)
         if number < 0:
             bad[n_bad] = t
@@ -517,35 +530,62 @@ def _walk(points: Any, lo: Any, hi: Any, way: Any, at: Any, n: Any, next_plane: 
     return count
 
 
+MANY_LINES = 32
+"""Lines of one triangle among which the next is not looked for one by one."""
+
+
 @compiled
 def _around(lines: Any, begins: Any, count: Any, keys: Any, places: Any, at: Any, sizes: Any, piece: Any) -> Any:
     """Lines joined to closed ones, from keys[at] and sizes[piece] on; how many, or -1 where they do not close. Where
     four lines meet, one goes on in the cell in which it came.
     """
-    order = np.argsort(lines[:count, 0]) if count > 32 else np.arange(count)
-    sorted_from = lines[:count, 0][order]
-    used = np.zeros(count, dtype=np.bool_)
+    if count <= MANY_LINES:
+        return _joined(lines, begins, count, NO_ORDER, keys, places, at, sizes, piece)
+    return _joined(lines, begins, count, np.argsort(lines[:count, 0]), keys, places, at, sizes, piece)
+
+
+NO_ORDER = np.zeros(0, dtype=np.int64)
+
+USED = 1 << 62
+"""Added to where a line ends, once it is a part of a closed one."""
+
+
+@small
+def _joined(
+    lines: Any, begins: Any, count: Any, order: Any, keys: Any, places: Any, at: Any, sizes: Any, piece: Any
+) -> Any:
+    """As `_around`. order: (count,) of the lines by where they begin, or none. Marks the lines' fourth column."""
     number, filled = 0, at
     for start in range(count):
-        if used[start]:
+        if lines[start, 3] > USED // 2:
             continue
         line, size = start, 0
         while True:
-            used[line] = True
-            keys[filled], places[filled] = lines[line, 0], begins[line]
+            cell = lines[line, 3]
+            lines[line, 3] += USED
+            keys[filled] = lines[line, 0]
+            for k in range(3):
+                places[filled, k] = begins[line, k]
             filled, size = filled + 1, size + 1
-            to, found = lines[line, 1], -1
-            first = np.searchsorted(sorted_from, to) if count > 32 else 0
+            to, found, first = lines[line, 1], -1, 0
+            if len(order):
+                last = count
+                while first < last:
+                    middle = (first + last) // 2
+                    if lines[order[middle], 0] < to:
+                        first = middle + 1
+                    else:
+                        last = middle
             for n in range(first, count):
-                if sorted_from[n] != to:
-                    if count > 32:
+                onward = order[n] if len(order) else n
+                if lines[onward, 0] != to:
+                    if len(order):
                         break
                     continue
-                next_line = order[n]
-                if used[next_line] and next_line != start:
+                if lines[onward, 3] > USED // 2 and onward != start:
                     continue
-                if found < 0 or lines[next_line, 2] == lines[line, 3]:
-                    found = next_line
+                if found < 0 or lines[onward, 2] == cell:
+                    found = onward
             if found < 0:
                 return -1
             if found == start:
