@@ -27,6 +27,7 @@ def test_a_process_that_has_read_what_is_kept_reads_and_compiles_nothing_when_it
     assert int(called) > 60
     assert late == "[]"
 
+
 FORK = """
 import os
 from noble_clay.core.field.blocks import in_threads
