@@ -31,6 +31,8 @@ def read_kept(loop: Any) -> None:
         if signature not in loop.overloads:
             found = cache.load_overload(signature, loop.targetctx)
             if found is not None:
+                # So that it can be called from what is compiled only then.
+                loop.targetctx.insert_user_function(found.entry_point, found.fndesc, [found.library])
                 loop.add_overload(found)
 
 

@@ -10,6 +10,7 @@ import numpy as np
 
 from noble_clay.core.field import forms
 from noble_clay.core.field.fold import Fold, Placed, Step
+from noble_clay.core.field.looked_through import looked_through
 from noble_clay.core.field.memory import Memory
 from noble_clay.core.field.own_pieces import OwnPieces
 from noble_clay.core.field.run_together import divided, run_together
@@ -21,10 +22,12 @@ from noble_clay.core.mend.patch import spanned_patch
 from noble_clay.core.mend.patch_over import patch_over
 from noble_clay.core.mend.plan import mend
 from noble_clay.core.mend.untangle import untangle
+from noble_clay.core.mesh.crossings import crossing_pairs
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.hexahedron import hexahedron
 from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.pairing import is_closed_manifold
 from noble_clay.core.mesh.rays import first_met
 from noble_clay.core.mesh.together import together
 from noble_clay.core.primitives.base import revolve
@@ -45,7 +48,13 @@ def warm_soft_lists() -> None:
         Step("union", 0.5, (Placed(forms.sphere(1.0, 0.0), at),)),
     ]
     meshes = [box, Mesh(ball.vertices + at[:, 3], ball.triangles)]
-    run_together(divided(Fold(steps, 0.1), meshes, 0.1), meshes, Memory(1_000_000))
+    memory = Memory(1_000_000)
+    for _ in range(2):  # the second time all of it is known
+        together = run_together(divided(Fold(steps, 0.1), meshes, 0.1), meshes, memory)
+        looked_through(together.mesh, memory)
+    Fold(steps, 0.1).at(np.zeros((1, 3)))
+    is_closed_manifold(ball.triangles, len(ball.vertices))
+    crossing_pairs(revolve(half_circle(64), 64))  # as many as several threads look at
     # What is only called where the two surfaces do not meet at once.
     blocks = divided(Fold(steps, 0.1), meshes, 0.1)
     blocks.look(Memory(1_000_000), lambda share: None)
