@@ -3,13 +3,14 @@
 python -m bench.blend [--quick]
 
 A figure of 13 parts, an octopus of 97, 300 scales on a ball, two boxes; all until the triangles are there to be shown
-and measured, which for a soft list takes no kernel. `…_first` is the whole, made by an evaluator that knows the parts
-but nothing of the list, to the kernel's time; `…_whole` that after one part was moved, with what was learnt before;
-`…_draft_ms` the median of drafts while that part moves, and `…_draft` its ratio to the whole.
-`first_worst` is the largest first. `beyond_…_mm` is the most that vertices of the result further than the radius from
-every other part are off their parts' true surfaces, and `own_share` how many of them are vertices of the parts' own
-meshes. `seam_5deg` is the share of the length of edges at the seam at which the surface turns by more than 5°, the
-parts' own facets included.
+and measured, which for a soft list takes no kernel, by a process that begins as a solver does. `…_whole` is the whole
+after one part was moved, with what was learnt before, to the kernel's time; `…_first` the same, made by an evaluator
+that knows the parts but nothing of the list, to that; `…_draft_ms` the median of drafts while that part moves, and
+`…_draft` its ratio to the whole. `first_worst` is the largest first. `beyond_…_mm` is the most that vertices of the
+result further than the radius from every other part are off their parts' true surfaces, and `own_share` how many of
+them are vertices of the parts' own meshes. `seam_5deg` is the share of the length of edges at the seam at which the
+surface turns by more than 5°, the parts' own facets included; `own_5deg` that of the parts' own meshes by themselves at
+the same places.
 
 Then a blend of two 30 mm primitives at 0.25 mm, beside libigl's signed distance on the same lattice. Ours: from the
 two parts to the blended solid, once each as union, difference and intersection, exact join and all. libigl's: the
@@ -21,6 +22,7 @@ share of the points and scales its time up, and leaves the scales out.
 from __future__ import annotations
 
 import argparse
+import importlib
 import json
 import statistics
 import time
@@ -33,10 +35,11 @@ from bench.evaluate import best, kernel
 from bench.pieces import figure, octopus, scales, soft, two_boxes
 from noble_clay.core.evaluate.drafts import Drafter
 from noble_clay.core.evaluate.evaluator import Evaluator
+from noble_clay.core.heavy import HEAVY
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.half_edges import across
-from noble_clay.core.mesh.mesh import double_normals
+from noble_clay.core.mesh.mesh import Floats, Mesh, double_normals
 from noble_clay.core.piece.models import Piece
 from noble_clay.core.piece.read import piece_from_values
 
@@ -60,6 +63,8 @@ def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--quick", action="store_true")
     quick = parser.parse_args().quick
+    for module in HEAVY:  # each solver has them from its first moment
+        importlib.import_module(module)
     found: dict[str, float] = {}
     print(f"{'soft list':<12}{'kernel, ms':>12}{'first, ms':>11}{'again, ms':>11}{'draft, ms':>11}{'triangles':>11}")
     for name, (sharp, radius, moved) in LISTS.items():
@@ -101,7 +106,7 @@ def measured(name: str, sharp: Piece, radius: float, moved: int) -> dict[str, fl
     draft, whole = statistics.median(drafts), statistics.median(again)
     told = [seconds, first_seconds, whole, draft]
     print(f"{name:<12}{told[0] * 1e3:>12.0f}" + "".join(f"{t * 1e3:>11.0f}" for t in told[1:]) + f"{triangles:>11,}")
-    found = {f"{name}_first": first_seconds / seconds, f"{name}_whole": whole / seconds}
+    found = {f"{name}_first": first_seconds / whole, f"{name}_whole": whole / seconds}
     found |= {f"{name}_draft_ms": draft * 1e3, f"{name}_draft": draft / whole}
     if name in ("boxes", "figure"):
         found |= beyond(name, evaluator, before, radius, first)
@@ -127,20 +132,39 @@ def beyond(name: str, evaluator: Evaluator, piece: Piece, radius: float, solid: 
     own = np.concatenate([evaluator.part_solid(p).vertices for p in parts])
     beyond_border = second > 1.25 * radius  # two cells of the lattice, as it is by default
     of_own = cKDTree(own).query(mesh.vertices[beyond_border])[0] < 1e-6
-    normals = double_normals(mesh).T
-    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
-    other = across(mesh.triangles, len(mesh.vertices))
-    ends = mesh.corners, np.roll(mesh.corners, -1, axis=1)
-    lengths = np.linalg.norm(ends[1] - ends[0], axis=2)
-    turn = np.degrees(np.arccos(np.clip(np.einsum("tj,tkj->tk", normals, normals[other]), -1, 1)))
-    about = np.abs(second - radius)[mesh.triangles].min(axis=1) < radius / 8
-    at_seam = about[:, None] & (other > np.arange(len(other))[:, None])
-    facets = turn > 5
+    turned, length = turning(mesh, second, radius)
+    own_turned = own_length = 0.0
+    for n, d in enumerate(distances):
+        others = distances[:n] + distances[n + 1 :]
+        seen = d.mesh.keep((nearest_of(others, d.mesh.vertices) > 0)[d.mesh.triangles].all(axis=1))
+        found = turning(seen, nearest_of(others, seen.vertices), radius)
+        own_turned, own_length = own_turned + found[0], own_length + found[1]
     return {
         f"beyond_{name}_mm": float(nearest[far].max()),
         f"own_share_{name}": float(of_own.mean()),
-        f"seam_5deg_{name}": float(lengths[at_seam & facets].sum() / lengths[at_seam].sum()),
+        f"seam_5deg_{name}": turned / length,
+        f"own_5deg_{name}": own_turned / own_length if own_length else 0.0,
     }
+
+
+def nearest_of(distances: list[MeshDistance], points: Floats) -> Floats:
+    """(n,) how far points are from the nearest of some parts, mm, negative within."""
+    found: Floats = np.min([distance(points) for distance in distances], axis=0)
+    return found
+
+
+def turning(mesh: Mesh, away: Floats, radius: float) -> tuple[float, float]:
+    """mm of edges about the seam at which a surface turns by more than 5°, and of all there. away: (n,) how far its
+    vertices are from the nearest part that they are not of, mm.
+    """
+    normals = double_normals(mesh).T
+    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-300)
+    other = across(mesh.triangles, len(mesh.vertices))
+    lengths = np.linalg.norm(np.roll(mesh.corners, -1, axis=1) - mesh.corners, axis=2)
+    turn = np.degrees(np.arccos(np.clip(np.einsum("tj,tkj->tk", normals, normals[other]), -1, 1)))
+    about = np.abs(away - radius)[mesh.triangles].min(axis=1) < radius / 8
+    at_seam = about[:, None] & (other > np.arange(len(other))[:, None])
+    return float(lengths[at_seam & (turn > 5)].sum()), float(lengths[at_seam].sum())
 
 
 def document(first: dict[str, object], second: dict[str, object], at: list[float], op: str) -> Piece:
