@@ -15,6 +15,7 @@ from noble_clay.core.mesh.box_tree import Tree
 from noble_clay.core.mesh.half_edges import across
 from noble_clay.core.mesh.mesh import Floats, Mesh, double_normals
 from noble_clay.core.mesh.nearest import nearest_triangles
+from noble_clay.core.mesh.small import small
 from noble_clay.core.mesh.winding import Winding
 
 SLIVER = 1e-6
@@ -107,7 +108,7 @@ class MeshDistance:
 
 
 class _Normals:
-    """Normals of faces (m, 3), of the edge after each corner (m, 3, 3), and of vertices (n, 3), for the sign."""
+    """Normals of faces (m, 3), of the edge after each corner (3m, 3), and of vertices (n, 3), for the sign."""
 
     def __init__(self, mesh: Mesh) -> None:
         doubled = double_normals(mesh).T
@@ -124,7 +125,7 @@ class _Normals:
             np.add.at(vertices, mesh.triangles[:, k], faces * angle[:, None])
         self.all = (
             np.ascontiguousarray(faces),
-            np.ascontiguousarray(faces[:, None, :] + faces[across(mesh.triangles, len(mesh.vertices))]),
+            (faces[:, None, :] + faces[across(mesh.triangles, len(mesh.vertices))]).reshape(-1, 3),
             vertices,
         )
 
@@ -137,27 +138,42 @@ def _sides(
     found = np.empty(len(away))
     for i in prange(len(away)):
         t = triangle[i]
-        a, b, c = vertices[triangles[t, 0]], vertices[triangles[t, 1]], vertices[triangles[t, 2]]
-        p, q, d = b - a, c - a, foot[i] - a
-        pp, pq, qq = np.dot(p, p), np.dot(p, q), np.dot(q, q)
-        dp, dq = np.dot(d, p), np.dot(d, q)
-        whole = pp * qq - pq * pq
-        normal = faces[t]
-        if whole > 0:
-            v, w = (qq * dp - pq * dq) / whole, (pp * dq - pq * dp) / whole
-            u = 1 - v - w
-            near = 1e-7
-            if u > 1 - near:
-                normal = corners[triangles[t, 0]]
-            elif v > 1 - near:
-                normal = corners[triangles[t, 1]]
-            elif w > 1 - near:
-                normal = corners[triangles[t, 2]]
-            elif w < near:
-                normal = edges[t, 0]
-            elif u < near:
-                normal = edges[t, 1]
-            elif v < near:
-                normal = edges[t, 2]
-        found[i] = -1.0 if np.dot(away[i], normal) < 0 else 1.0
+        v, w = _weights(vertices, triangles, t, foot, i)
+        u = 1 - v - w
+        near = 1e-7
+        along = _dot(away, i, faces, t)
+        if u > 1 - near:
+            along = _dot(away, i, corners, triangles[t, 0])
+        elif v > 1 - near:
+            along = _dot(away, i, corners, triangles[t, 1])
+        elif w > 1 - near:
+            along = _dot(away, i, corners, triangles[t, 2])
+        elif w < near:
+            along = _dot(away, i, edges, 3 * t)
+        elif u < near:
+            along = _dot(away, i, edges, 3 * t + 1)
+        elif v < near:
+            along = _dot(away, i, edges, 3 * t + 2)
+        found[i] = -1.0 if along < 0 else 1.0
     return found
+
+
+@small
+def _weights(vertices: Any, triangles: Any, t: Any, foot: Any, i: Any) -> Any:
+    """How much of the second and the third corner of a triangle there is in foot i; even, where it has no area."""
+    a, b, c = triangles[t, 0], triangles[t, 1], triangles[t, 2]
+    pp = pq = qq = dp = dq = 0.0
+    for k in range(3):
+        p, q = vertices[b, k] - vertices[a, k], vertices[c, k] - vertices[a, k]
+        d = foot[i, k] - vertices[a, k]
+        pp, pq, qq = pp + p * p, pq + p * q, qq + q * q
+        dp, dq = dp + d * p, dq + d * q
+    whole = pp * qq - pq * pq
+    if whole > 0:
+        return (qq * dp - pq * dq) / whole, (pp * dq - pq * dp) / whole
+    return 1 / 3, 1 / 3
+
+
+@small
+def _dot(one: Any, i: Any, other: Any, j: Any) -> Any:
+    return one[i, 0] * other[j, 0] + one[i, 1] * other[j, 1] + one[i, 2] * other[j, 2]
