@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from noble_clay.core.mend import zip_cracks as zip_cracks_module
 from noble_clay.core.mend.separate import separate
 from noble_clay.core.mend.weld import weld
 from noble_clay.core.mend.zip_cracks import WIDTHS, zip_cracks
@@ -154,3 +155,17 @@ def test_welding_merges_chains_into_their_first(distance):
     assert len(welded.vertices) == 3
     assert welded.vertices.tolist() == [row[0].tolist(), far[0].tolist(), top[0].tolist()]
     assert weld(Mesh(points, triangles), 0.8 * distance)[1].count == 0
+
+
+@pytest.mark.parametrize("number", [1, 8, 60])
+def test_the_points_about_edges_are_the_same_whether_few_or_many_are_looked_at(number, monkeypatch):
+    rng = np.random.default_rng(number)
+    points, middles, reach = rng.random((3 * number, 3)), rng.random((number, 3)), rng.uniform(0, 0.4, number)
+    few = zip_cracks_module._within(points, middles, reach)
+    monkeypatch.setattr(zip_cracks_module, "FEW", 0)
+    many = zip_cracks_module._within(points, middles, reach)
+    expected = [
+        (m, p) for m in range(number) for p in range(3 * number) if np.linalg.norm(points[p] - middles[m]) <= reach[m]
+    ]
+    for edge, at in (few, many):
+        assert list(zip(edge.tolist(), at.tolist(), strict=True)) == expected

@@ -11,9 +11,10 @@ import numpy as np
 from noble_clay.core.mend.known_crossings import crossings_since
 from noble_clay.core.mend.small_changes import KNOTS, short_of, with_one_point
 from noble_clay.core.mend.window import Window
+from noble_clay.core.mesh.close_points import DIRECTION, near_pairs
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.crossings import crossing_pairs
-from noble_clay.core.mesh.gather import distinct, lowest_of_components
+from noble_clay.core.mesh.gather import distinct, lowest_of_components, unique_rows
 from noble_clay.core.mesh.mass import normals
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.tolerances import SOME
@@ -55,13 +56,12 @@ def _parted(window: Window, pair: Ints) -> Mesh | None:
 
 def _near(mesh: Mesh) -> Ints:
     """(k, 2) vertices of triangles so near each other, without an edge."""
-    from scipy.spatial import cKDTree
-
     used = distinct(mesh.triangles)
-    near = cKDTree(mesh.vertices[used]).query_pairs(APART * slack_of(mesh), output_type="ndarray")
-    near = np.sort(used[near], axis=1)
+    points = mesh.vertices[used]
+    near = near_pairs(points, points @ DIRECTION, APART * slack_of(mesh))
     if len(near) == 0:
         return near
+    near = unique_rows(np.sort(used[near], axis=1))
     code = len(mesh.vertices)
     low, high = Topology(mesh).edges.T
     return near[~np.isin(near[:, 0] * code + near[:, 1], low * code + high)]

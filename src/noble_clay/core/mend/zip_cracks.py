@@ -98,14 +98,10 @@ def _split_at_points(mesh: Mesh, distance: float, within: Floats | None) -> Mesh
 
 def _points_on(mesh: Mesh, edges: Ints, rim: Ints, distance: float) -> tuple[Ints, Floats, Ints]:
     """Edges with, for each, points that lie on it: where along, and which."""
-    from scipy.spatial import cKDTree
-
     start, end = mesh.vertices[edges[:, 0]], mesh.vertices[edges[:, 1]]
     length = np.linalg.norm(end - start, axis=1)
-    near = cKDTree(mesh.vertices[rim]).query_ball_point((start + end) / 2, length / 2 + distance)
-    counts = np.array([len(n) for n in near])
-    edge = np.repeat(np.arange(len(edges)), counts)
-    point = rim[np.concatenate([np.array(n, dtype=np.int64) for n in near])] if counts.sum() else rim[:0]
+    edge, at = _within(mesh.vertices[rim], (start + end) / 2, length / 2 + distance)
+    point = rim[at]
     way, to = end[edge] - start[edge], mesh.vertices[point] - start[edge]
     squared = np.maximum((way * way).sum(axis=1), SOME)
     share = (way * to).sum(axis=1) / squared
@@ -114,6 +110,24 @@ def _points_on(mesh: Mesh, edges: Ints, rim: Ints, distance: float) -> tuple[Int
     on = (off <= distance) & (share > margin) & (share < 1 - margin)
     on &= (edges[edge, 0] != point) & (edges[edge, 1] != point)
     return edge[on], share[on], point[on]
+
+
+FEW = 250_000
+"""Pairs of which each is looked at sooner than a tree of points is loaded and made."""
+
+
+def _within(points: Floats, middles: Floats, reach: Floats) -> tuple[Ints, Ints]:
+    """Each of balls around middles (k, 3) with each of the points (n, 3) within its reach (k,), mm, in order."""
+    if len(points) * len(middles) <= FEW:
+        away = ((points[None] - middles[:, None]) ** 2).sum(axis=2)
+        ball, at = np.nonzero(away <= reach[:, None] ** 2)
+        return ball, at
+    from scipy.spatial import cKDTree
+
+    near = cKDTree(points).query_ball_point(middles, reach, return_sorted=True)
+    counts = np.array([len(n) for n in near])
+    at = np.concatenate([np.array(n, dtype=np.int64) for n in near])
+    return np.repeat(np.arange(len(middles)), counts), at
 
 
 def _split(mesh: Mesh, edges: Ints, faces: Ints, edge: Ints, point: Ints) -> Mesh:
