@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.mesh import Mesh
 
-MOST_CELLS = 160
+MOST_CELLS = 100
 """Cells along the longest side of a part, where no fineness is given."""
 
 SMOOTHED = (0.02, 0.005)
@@ -22,18 +24,21 @@ def rebuilt(mesh: Mesh, before: Solid) -> Solid:
 
 
 def rebuilt_from_lattice(mesh: Mesh, before: Solid, cell: float) -> Solid:
-    """The same of one taken from a lattice of `cell` mm, which may have small tangles where two sheets share a cell:
-    drawn apart and simplified.
+    """The same of one taken from a lattice of `cell` mm: simplified, and what tangles where two sheets share a cell
+    drawn apart.
     """
-    from noble_clay.core.mesh.crossings import crossing_pairs
     from noble_clay.core.mesh.untangle import untangled
 
-    found = rebuilt(untangled(mesh)[0], before)
+    found = rebuilt(mesh, before)
     for share in SMOOTHED:
         simpler = Solid(found.manifold.simplify(share * cell), found.labels, found.planes)
-        if len(crossing_pairs(simpler.mesh_only())) == 0:
+        old = simpler.mesh_only()
+        apart, clear = untangled(old)
+        if clear and apart is old:
             return simpler
-    return found
+        if clear and np.abs(apart.vertices - old.vertices).max() < cell:
+            return simpler.warped(old.vertices, apart.vertices)
+    return rebuilt(untangled(mesh)[0], before)
 
 
 def finest(solid: Solid, wanted: float) -> float:

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import product
+from typing import Any
 
 import numpy as np
+from numba import njit
 from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError
@@ -22,6 +24,9 @@ BLOCK = 4
 
 CORNERS = np.array([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0], [0, 0, 1], [1, 0, 1], [1, 1, 1], [0, 1, 1]])
 """Of a cell, in the order of libigl's marching cubes."""
+
+_EVEN = np.flatnonzero((np.indices((BLOCK + 1,) * 3) % 2 == 0).all(axis=0).ravel())
+"""Of the points of a block, those at an even place along each axis."""
 
 Within = tuple[Callable[[Floats], Floats], float, float]
 """A distance and the span of its values that is of interest, mm."""
@@ -82,6 +87,19 @@ class Band:
         ways = [(grid[:, :-1], grid[:, 1:]), (grid[:, :, :-1], grid[:, :, 1:]), (grid[..., :-1], grid[..., 1:])]
         return np.concatenate([np.column_stack([a.reshape(-1), b.reshape(-1)]) for a, b in ways])
 
+    def sampled(self, distance: Callable[[Floats], Floats], by: float, cell: float) -> Floats:
+        """(n,) at the points a distance less `by`, mm: exact at the corners of every cell that its zero passes, and of
+        the right sign at all others. As no distance changes by more than one goes, most of those follow from every
+        other point along each axis.
+        """
+        coarse = np.unique(self.blocks[:, _EVEN])
+        values = np.full(len(self.points), np.nan)
+        values[coarse] = distance(self.points[coarse]) - by
+        _follow(self.blocks, values, cell)
+        rest = np.flatnonzero(np.isnan(values))
+        values[rest] = distance(self.points[rest]) - by
+        return values
+
     def surface(self, values: Floats) -> Mesh:
         """Where `values` (n,) at the points pass zero, negative inside: closed where they are positive at the edge of
         the band. Marching cubes (Lorensen & Cline 1987), as libigl does it.
@@ -113,3 +131,32 @@ class Band:
 def _check(samples: int) -> None:
     if samples > MOST_SAMPLES:
         raise TooFine(f"this fineness takes over {MOST_SAMPLES // 1_000_000} million samples; take a coarser one")
+
+
+@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+def _follow(blocks: Any, values: Any, cell: Any) -> None:
+    """Give a value to every point that has none, where those at even places beside it leave no doubt that no cell
+    around it holds the surface.
+    """
+    side, enough = BLOCK + 1, np.sqrt(3.0) * cell
+    known = np.empty(len(values), dtype=np.bool_)
+    for i in range(len(values)):
+        known[i] = not np.isnan(values[i])
+    for b in range(len(blocks)):
+        for x in range(side):
+            for y in range(side):
+                for z in range(side):
+                    point = blocks[b, (x * side + y) * side + z]
+                    if known[point]:
+                        continue
+                    away = np.sqrt(x % 2 + y % 2 + z % 2) * cell
+                    least, most = -np.inf, np.inf
+                    for i in range(x - x % 2, x + x % 2 + 1, 2):
+                        for j in range(y - y % 2, y + y % 2 + 1, 2):
+                            for k in range(z - z % 2, z + z % 2 + 1, 2):
+                                value = values[blocks[b, (i * side + j) * side + k]]
+                                least, most = max(least, value - away), min(most, value + away)
+                    if least > enough:
+                        values[point] = least
+                    elif most < -enough:
+                        values[point] = most

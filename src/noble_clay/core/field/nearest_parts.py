@@ -14,4 +14,4 @@ def nearest_parts(solid: Solid, points: Floats) -> Ints:
     if len(solid.part_names) == 1:
         return np.zeros(len(points), dtype=np.int64)
     mesh, part_of, _ = solid.mesh_with_parts()
-    return part_of[MeshDistance(mesh).nearest(points)[1]]
+    return part_of[MeshDistance(mesh).unsigned_distance(points)[1]]

@@ -9,9 +9,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mesh.gather import distinct, row_codes, unique_rows
+from noble_clay.core.mesh.gather import connected_components, distinct, row_codes
 from noble_clay.core.mesh.half_edges import across, unpaired
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.pairing import is_closed_manifold
 
 SHARP = np.cos(np.radians(15))
 """A cell in which a normal is further than 15° from the mean of its normals holds a feature."""
@@ -29,29 +30,28 @@ def sharpened(mesh: Mesh, normals: Floats, cell: float, low: Floats) -> tuple[Me
     triangles = mesh.triangles
     patch, beyond = _patches(mesh, cell, low)
     count = patch.max() + 1
-    # Of every patch: the mean of its corners and normals, and the point nearest to all tangent planes.
-    owner, vertex = unique_rows(np.column_stack([np.repeat(patch, 3), triangles.reshape(-1)])).T
-    number = np.bincount(owner, minlength=count)[:, None]
+    owner, vertex = np.divmod(
+        distinct(np.repeat(patch, 3) * len(mesh.vertices) + triangles.ravel()), len(mesh.vertices)
+    )
     points, turned = mesh.vertices[vertex], normals[vertex]
-    middle = _sums(owner, points, count) / number
     mean = _sums(owner, turned, count)
-    mean /= np.maximum(np.linalg.norm(mean, axis=1, keepdims=True), 1e-12)
+    mean /= np.maximum(np.sqrt((mean * mean).sum(axis=1, keepdims=True)), 1e-12)
     spread = np.full(count, 1.0)
     np.minimum.at(spread, owner, np.einsum("ij,ij->i", turned, mean[owner]))
-    offsets = np.einsum("ij,ij->i", turned, points - middle[owner])
-    matrix = _sums(owner, turned[:, :, None] * turned[:, None, :], count)
-    right = _sums(owner, turned * offsets[:, None], count)
-    values, vectors = np.linalg.eigh(matrix)
-    large = values > FLAT * values[:, -1:]
-    parts = np.einsum("nij,ni->nj", vectors, right) * large / np.where(large, values, 1)
-    feature = np.einsum("nij,nj->ni", vectors, parts)
-    holds = (spread < SHARP) & (np.linalg.norm(feature, axis=1) < 1.2 * cell)
+    holds = spread < SHARP
+    if not holds.any():
+        return mesh, np.zeros(0, dtype=np.int64)
+    some = holds[owner]
+    middle, feature = _features(owner[some], points[some], turned[some], count, holds)
+    holds &= (feature * feature).sum(axis=1) < (1.2 * cell) ** 2
     every = np.concatenate([mesh.vertices, middle + feature])
     which = len(mesh.vertices) + np.arange(count)
     while True:
         fans, of_patch = _fans(triangles, patch, beyond, holds, which)
         plain = ~holds[patch]
         new = np.concatenate([triangles[plain], fans])
+        if is_closed_manifold(new, len(every)):
+            break
         bad = unpaired(new, len(every))
         if not bad.any():
             break
@@ -61,6 +61,25 @@ def sharpened(mesh: Mesh, normals: Floats, cell: float, low: Floats) -> tuple[Me
         if not (owners >= 0).any():
             return mesh, np.zeros(0, dtype=np.int64)
     return _compact(every, new, which[holds])
+
+
+def _features(
+    owner: Ints, points: Floats, turned: Floats, count: int, holds: NDArray[np.bool_]
+) -> tuple[Floats, Floats]:
+    """Of every patch the mean of its corners, and from there to the point nearest to all tangent planes; both (count,
+    3), and zero for those that hold no feature.
+    """
+    number = np.bincount(owner, minlength=count)[:, None]
+    middle = _sums(owner, points, count) / np.maximum(number, 1)
+    offsets = np.einsum("ij,ij->i", turned, points - middle[owner])
+    matrix = _sums(owner, turned[:, :, None] * turned[:, None, :], count)[holds]
+    right = _sums(owner, turned * offsets[:, None], count)[holds]
+    values, vectors = np.linalg.eigh(matrix)
+    large = values > FLAT * values[:, -1:]
+    parts = np.einsum("nij,ni->nj", vectors, right) * large / np.where(large, values, 1)
+    feature = np.zeros((count, 3))
+    feature[holds] = np.einsum("nij,nj->ni", vectors, parts)
+    return middle, feature
 
 
 def _compact(vertices: Floats, triangles: Ints, features: Ints) -> tuple[Mesh, Ints]:
@@ -73,26 +92,20 @@ def _compact(vertices: Floats, triangles: Ints, features: Ints) -> tuple[Mesh, I
 
 
 def _sums(owner: Ints, values: Floats, count: int) -> Floats:
-    found = np.zeros((count, *values.shape[1:]))
-    np.add.at(found, owner, values)
-    return found
+    """(count, …) the sums of values (n, …) of each owner."""
+    columns = values.reshape(len(values), -1).T
+    found: Floats = np.stack([np.bincount(owner, weights=c, minlength=count) for c in columns], axis=1).astype(float)
+    return found.reshape(count, *values.shape[1:])
 
 
 def _patches(mesh: Mesh, cell: float, low: Floats) -> tuple[Ints, Ints]:
     """Of every triangle, which connected patch within one cell it is of; and (m, 3) the triangle across each edge."""
-    from scipy.sparse import csr_matrix
-    from scipy.sparse.csgraph import connected_components
-
-    triangles = mesh.triangles
     place = np.floor((mesh.corners.mean(axis=1) - low) / cell).astype(np.int64)
-    _, cells = np.unique(row_codes(place), return_inverse=True)
-    cells = cells.reshape(-1)
-    beyond = across(triangles, len(mesh.vertices))
-    same = cells[beyond] == cells[:, None]
-    rows = np.repeat(np.arange(len(triangles)), 3).reshape(-1, 3)[same]
-    graph = csr_matrix((np.ones(len(rows)), (rows, beyond[same])), shape=(len(triangles),) * 2)
-    _, patch = connected_components(graph, directed=False)
-    return patch.astype(np.int64), beyond
+    beyond = across(mesh.triangles, len(mesh.vertices))
+    same = (place[beyond] == place[:, None]).all(axis=2)
+    here = np.repeat(np.arange(len(beyond)), 3).reshape(-1, 3)
+    _, patch = connected_components(len(beyond), np.column_stack([here[same], beyond[same]]))
+    return patch, beyond
 
 
 def _fans(triangles: Ints, patch: Ints, beyond: Ints, holds: NDArray[np.bool_], which: Ints) -> tuple[Ints, Ints]:

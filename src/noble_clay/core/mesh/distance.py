@@ -33,7 +33,9 @@ class Distance(Protocol):
 
 
 class MeshDistance:
-    """To a closed mesh. self_intersecting: it may cross itself a little; then the winding number tells the side."""
+    """To a closed mesh. self_intersecting: it may cross itself a little; then the winding number tells the side of what
+    lies beside a crossing.
+    """
 
     def __init__(self, mesh: Mesh, self_intersecting: bool = False) -> None:
         self.mesh = mesh
@@ -53,13 +55,27 @@ class MeshDistance:
 
     @cached_property
     def _delicate(self) -> NDArray[np.bool_]:
-        """(m,) triangles that share a vertex with one too thin to have a normal: there the winding number decides."""
+        """(m,) triangles that share a vertex with one too thin to have a normal, or lie within two of one that crosses
+        another: there the winding number decides.
+        """
         across = np.sqrt((double_normals(self.mesh) ** 2).sum(axis=0))
         corners = self.mesh.corners
         longest = ((corners - np.roll(corners, -1, axis=1)) ** 2).sum(axis=2).max(axis=1)
         touched: NDArray[np.bool_] = np.zeros(len(self.mesh.vertices), dtype=np.bool_)
         touched[self.mesh.triangles[across <= SLIVER * longest]] = True
         found: NDArray[np.bool_] = np.any(touched[self.mesh.triangles], axis=1)
+        return found | self._beside_crossings if self._self_intersecting else found
+
+    @property
+    def _beside_crossings(self) -> NDArray[np.bool_]:
+        from noble_clay.core.mesh.crossings import crossing_pairs
+
+        found: NDArray[np.bool_] = np.zeros(len(self.mesh.triangles), dtype=np.bool_)
+        found[crossing_pairs(self.mesh)] = True
+        for _ in range(2):
+            touched = np.zeros(len(self.mesh.vertices), dtype=np.bool_)
+            touched[self.mesh.triangles[found]] = True
+            found = np.any(touched[self.mesh.triangles], axis=1)
         return found
 
     def __call__(self, points: Floats) -> Floats:
@@ -81,9 +97,6 @@ class MeshDistance:
     def _to_feet(self, points: Floats) -> tuple[Floats, NDArray[np.int64], Floats]:
         """As `nearest`, and (n, 3) the nearest points."""
         squared, triangle, foot = nearest_triangles(self.mesh, self._boxes, points)
-        if self._self_intersecting:
-            inside = self.winding.numbers(points) > 0.5
-            return np.sqrt(squared) * np.where(inside, -1.0, 1.0), np.asarray(triangle, dtype=np.int64), foot
         away = points - foot
         sides = _sides(away, foot, triangle, self.mesh.vertices, self.mesh.triangles, *self._normals.all)
         unsure = np.flatnonzero(self._delicate[triangle])
@@ -111,23 +124,41 @@ class _Normals:
     """Normals of faces (m, 3), of the edge after each corner (3m, 3), and of vertices (n, 3), for the sign."""
 
     def __init__(self, mesh: Mesh) -> None:
-        doubled = double_normals(mesh).T
-        length = np.linalg.norm(doubled, axis=1, keepdims=True)
-        faces = doubled / np.where(length == 0, 1, length)
-        corners = mesh.corners
-        vertices = np.zeros_like(mesh.vertices)
+        faces, corners = _turned(mesh.vertices, mesh.triangles)
+        edges = faces[:, None, :] + faces[across(mesh.triangles, len(mesh.vertices))]
+        self.all = faces, edges.reshape(-1, 3), corners
+
+
+@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+def _turned(vertices: Any, triangles: Any) -> Any:
+    """Normals of faces (m, 3), of length 1 or 0, and of vertices (n, 3), weighted by the angles of the faces there."""
+    faces, corners = np.zeros((len(triangles), 3)), np.zeros((len(vertices), 3))
+    sides, squared = np.empty((3, 3)), np.empty(3)
+    for t in range(len(triangles)):
+        for corner in range(3):
+            a, b = triangles[t, corner], triangles[t, (corner + 1) % 3]
+            squared[corner] = 0.0
+            for k in range(3):
+                sides[corner, k] = vertices[b, k] - vertices[a, k]
+                squared[corner] += sides[corner, k] ** 2
+        length = 0.0
         for k in range(3):
-            one = corners[:, (k + 1) % 3] - corners[:, k]
-            two = corners[:, (k + 2) % 3] - corners[:, k]
-            lengths = np.linalg.norm(one, axis=1) * np.linalg.norm(two, axis=1)
-            cosine = np.einsum("ij,ij->i", one, two) / np.where(lengths == 0, 1, lengths)
-            angle = np.arccos(np.clip(cosine, -1, 1))
-            np.add.at(vertices, mesh.triangles[:, k], faces * angle[:, None])
-        self.all = (
-            np.ascontiguousarray(faces),
-            (faces[:, None, :] + faces[across(mesh.triangles, len(mesh.vertices))]).reshape(-1, 3),
-            vertices,
-        )
+            one, two = (k + 1) % 3, (k + 2) % 3
+            faces[t, k] = sides[0, one] * sides[1, two] - sides[0, two] * sides[1, one]
+            length += faces[t, k] ** 2
+        if length > 0:
+            for k in range(3):
+                faces[t, k] /= np.sqrt(length)
+        for corner in range(3):
+            before = (corner + 2) % 3
+            along = 0.0
+            for k in range(3):
+                along -= sides[corner, k] * sides[before, k]
+            lengths = np.sqrt(squared[corner] * squared[before])
+            angle = np.arccos(min(1.0, max(-1.0, along / lengths))) if lengths > 0 else np.pi / 2
+            for k in range(3):
+                corners[triangles[t, corner], k] += angle * faces[t, k]
+    return faces, corners
 
 
 @njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]

@@ -23,12 +23,12 @@ DEEPEST = 64
 def nearest_triangles(mesh: Mesh, tree: Tree, points: Floats) -> tuple[Floats, Ints, Floats]:
     """(n,) squared distances of points (n, 3), mm², (n,) the nearest triangles, and (n, 3) their nearest points."""
     corners = np.ascontiguousarray(mesh.corners[tree.order])
-    squared, leaf, foot = _nearest(tree.boxes, tree.leaves, corners, np.ascontiguousarray(points))
+    squared, leaf, foot = _nearest(tree.boxes, tree.leaves, corners, _balls(corners), np.ascontiguousarray(points))
     return squared, tree.order[leaf], foot
 
 
 @njit(cache=True, parallel=True, error_model="numpy")  # type: ignore[untyped-decorator]
-def _nearest(boxes: Any, leaves: Any, corners: Any, points: Any) -> Any:
+def _nearest(boxes: Any, leaves: Any, corners: Any, balls: Any, points: Any) -> Any:
     squared, found, feet = np.empty(len(points)), np.zeros(len(points), dtype=np.int64), np.empty((len(points), 3))
     for row in prange((len(points) + IN_A_ROW - 1) // IN_A_ROW):
         waiting = np.empty(DEEPEST, dtype=np.int64)
@@ -37,7 +37,7 @@ def _nearest(boxes: Any, leaves: Any, corners: Any, points: Any) -> Any:
         for i in range(row * IN_A_ROW, min(len(points), (row + 1) * IN_A_ROW)):
             x, y, z = points[i, 0], points[i, 1], points[i, 2]
             least, fx, fy, fz = _to_triangle(corners, before, x, y, z)
-            best = before
+            best, reach = before, np.sqrt(least)
             waiting[0], away[0] = 0, 0.0
             count = 1
             while count > 0:
@@ -48,9 +48,12 @@ def _nearest(boxes: Any, leaves: Any, corners: Any, points: Any) -> Any:
                 if node >= leaves - 1:
                     first = (node - leaves + 1) * LEAF
                     for t in range(first, min(first + LEAF, len(corners))):
+                        if _is_beyond(balls, t, x, y, z, reach):
+                            continue
                         d, px, py, pz = _to_triangle(corners, t, x, y, z)
                         if d < least:
                             least, best, fx, fy, fz = d, t, px, py, pz
+                            reach = np.sqrt(least)
                     continue
                 one, other = 2 * node + 1, 2 * node + 2
                 d, e = _to_box(boxes, one, x, y, z), _to_box(boxes, other, x, y, z)
@@ -66,6 +69,30 @@ def _nearest(boxes: Any, leaves: Any, corners: Any, points: Any) -> Any:
             squared[i], found[i], before = least, best, best
             feet[i, 0], feet[i, 1], feet[i, 2] = fx, fy, fz
     return squared, found, feet
+
+
+@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+def _balls(corners: Any) -> Any:
+    """(m, 4) around each triangle: middle and radius, mm."""
+    found = np.empty((len(corners), 4))
+    for t in range(len(corners)):
+        for k in range(3):
+            found[t, k] = (corners[t, 0, k] + corners[t, 1, k] + corners[t, 2, k]) / 3
+        farthest = 0.0
+        for corner in range(3):
+            squared = 0.0
+            for k in range(3):
+                squared += (corners[t, corner, k] - found[t, k]) ** 2
+            farthest = max(farthest, squared)
+        found[t, 3] = np.sqrt(farthest) * (1 + 1e-9)
+    return found
+
+
+@small
+def _is_beyond(balls: Any, t: Any, x: Any, y: Any, z: Any, reach: Any) -> Any:
+    """Whether nothing in ball t is as near as that."""
+    away = (balls[t, 0] - x) ** 2 + (balls[t, 1] - y) ** 2 + (balls[t, 2] - z) ** 2
+    return away > (reach + balls[t, 3]) ** 2
 
 
 @small
