@@ -20,7 +20,7 @@ from noble_clay.core.mesh.mesh import Ints, Mesh, diagonal
 from noble_clay.core.mesh.together import together
 from noble_clay.core.mesh.topology import Topology
 
-ROUNDS, FEWER = 3, 0.8
+ROUNDS, FEWER = 4, 0.8
 """Times that what untangling leaves open is closed and untangled again, as long as each time no more is wrong than such
 a share of what was.
 """
@@ -33,7 +33,7 @@ three times as many as would be taken for the whole.
 MOST_LEFT = 0.05
 """Pairs that still cross, of as many triangles: of a shell with more nothing comes in the next round either."""
 
-TANGLED, MANY, MOST_TANGLED = 0.7, 1_000, 10_000
+TANGLED, MANY, MOST_TANGLED = 0.6, 1_000, 10_000
 """A shell is tangled in which so many pairs cross, for each of its triangles, and many in all; where more pairs than
 the last number are in such shells, untangling them would take long, and mostly in vain.
 """

@@ -21,7 +21,8 @@ from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.gather import connected_components
 from noble_clay.core.mesh.half_edges import rim, unpaired
 from noble_clay.core.mesh.mass import areas
-from noble_clay.core.mesh.mesh import Floats, Mesh, diagonal
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, diagonal
+from noble_clay.core.mesh.winding import Winding
 
 CELLS = 160
 """Cells along the mesh's diagonal where no resolution is given."""
@@ -31,6 +32,9 @@ NEARBY = (1.0, 0.93, 1.09)
 
 HOLE = 4.0
 """Cells: holes no larger than a square of so many a side get a lid first, as it hardly matters which."""
+
+MOST_LIDS = 0.25
+"""Triangles in lids, as a share of the mesh's: with more, the mesh's own winding numbers are reckoned sooner."""
 
 STEEP = 2.0
 """The field grows by at most about this much in a mm: once for the distance, once for the winding number."""
@@ -87,12 +91,19 @@ def _skin(mesh: Mesh, cell: float, lobes: bool = False) -> tuple[Mesh, Done]:
 
 
 def _little_holes_shut(mesh: Mesh, most: float) -> Mesh:
-    """The mesh with a fan, from the middle of its rim, over every hole for which that is no larger than a
-    square of `most`, mm, a side.
+    """The mesh with a lid over every hole for which that is no larger than a square of `most`, mm, a side."""
+    points, lids, hole = _lids(mesh)
+    if len(lids) == 0:
+        return mesh
+    little = np.bincount(hole, weights=areas(Mesh(points, lids))) <= most**2
+    return Mesh(points, np.concatenate([mesh.triangles, lids[little[hole]]])).compact()
+
+
+def _lids(mesh: Mesh) -> tuple[Floats, Ints, Ints]:
+    """A fan over every hole, from the middle of its rim: points, the mesh's before those of its own; triangles (k, 3)
+    that together with the mesh's leave no rim; and (k,) of which hole each is.
     """
     edges = rim(mesh.triangles, len(mesh.vertices))
-    if len(edges) == 0:
-        return mesh
     used, ends = np.unique(edges, return_inverse=True)
     ends = ends.reshape(-1, 2)
     number, hole = connected_components(len(used), np.ascontiguousarray(ends))
@@ -100,15 +111,15 @@ def _little_holes_shut(mesh: Mesh, most: float) -> Mesh:
     low, high = np.full((number, 3), np.inf), np.full((number, 3), -np.inf)
     np.minimum.at(low, hole, places)
     np.maximum.at(high, hole, places)
-    of = hole[ends[:, 0]]
+    of: Ints = hole[ends[:, 0]]
     points = np.concatenate([mesh.vertices, (low + high) / 2])
-    lids = np.column_stack([edges[:, 1], edges[:, 0], len(mesh.vertices) + of])
-    little = np.bincount(of, weights=areas(Mesh(points, lids)), minlength=number) <= most**2
-    return Mesh(points, np.concatenate([mesh.triangles, lids[little[of]]])).compact()
+    return points, np.column_stack([edges[:, 1], edges[:, 0], len(mesh.vertices) + of]), of
 
 
 def _sampled(distance: MeshDistance, low: Floats, high: Floats, cell: float, lobes: bool) -> tuple[Band, Floats]:
-    """The points of a lattice about the zeros of the field, and its values there."""
+    """The points of a lattice about the zeros of the field, and its values there. With lids over its holes the mesh
+    would have whole winding numbers, alike all over a region: so its own are those less what the lids have.
+    """
 
     def field(points: Floats) -> Floats:
         away, _ = distance.unsigned_distance(points)
@@ -116,23 +127,39 @@ def _sampled(distance: MeshDistance, low: Floats, high: Floats, cell: float, lob
         return found
 
     band = Band.where([(lambda p: field(p) / STEEP, -cell / 2, cell / 2)], low, high, cell)
-    return band, field(band.points)
+    if len(band.points) == 0:
+        return band, np.zeros(0)
+    points, over, _ = _lids(distance.mesh)
+    if len(over) > MOST_LIDS * len(distance.mesh.triangles):
+        return band, field(band.points)
+    lids = Mesh(points, over).compact()
+    whole = Winding(Mesh(points, np.concatenate([distance.mesh.triangles, over])))
+    away, _ = distance.unsigned_distance(band.points)
+    clear = np.minimum(away, MeshDistance(lids).unsigned_distance(band.points)[0])
+    around = _alike(band, clear, cell, whole) - Winding(lids).numbers(band.points)
+    return band, _side(around, lobes) * away
 
 
 def _sampled_closed(distance: MeshDistance, low: Floats, high: Floats, cell: float, lobes: bool) -> tuple[Band, Floats]:
-    """The same of a mesh without open edges: its winding number stays the same in a ball that holds nothing of the
-    surface, and so is asked at one point of all that such balls link.
-    """
+    """The same of a mesh without open edges."""
     band = Band.where([(lambda p: distance.unsigned_distance(p)[0], -cell, cell)], low, high, cell)
     away, _ = distance.unsigned_distance(band.points)
+    return band, _side(_alike(band, away, cell, distance.winding), lobes) * away
+
+
+def _alike(band: Band, away: Floats, cell: float, winding: Winding) -> Floats:
+    """(n,) the winding number of a mesh without open edges at the points of a band. It stays the same in a ball that
+    holds nothing of the surface, and so is asked at one point of all that such balls link. away: (n,) mm, how far the
+    surface is.
+    """
     beside = band.neighbours
     clear = away[beside].sum(axis=1) > cell * (1 + 1e-9)
     number, region = connected_components(len(away), np.ascontiguousarray(beside[clear]))
     farthest = np.argsort(away)
     asked = np.zeros(number, dtype=np.int64)
     asked[region[farthest]] = farthest  # of each region the last that is put there: the farthest
-    values: Floats = _side(distance.winding.numbers(band.points[asked]), lobes)[region] * away
-    return band, values
+    found: Floats = winding.numbers(band.points[asked])[region]
+    return found
 
 
 def _side(around: Floats, lobes: bool) -> Floats:
