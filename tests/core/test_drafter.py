@@ -199,3 +199,38 @@ def test_a_radius_larger_than_what_is_near_is_no_obstacle_to_a_draft():
     draft = Drafter(Evaluator()).draft(before, after)
     assert not draft.solid.empty
     assert draft.solid.bounds[1, 0] == pytest.approx(Evaluator().list_solid(after.parts).bounds[1, 0], abs=1.5)
+
+
+@pytest.mark.parametrize(
+    ("change", "field", "to"),
+    [
+        ({"kind": "hollow", "wall": 2.0}, "wall", 2.6),
+        ({"kind": "grow", "by": 0.8}, "by", 1.2),
+        ({"kind": "round", "radius": 1.5}, "radius", 2.0),
+    ],
+)
+def test_while_a_hand_moves_a_lattice_is_coarser_and_what_it_gave_is_not_kept(change, field, to):
+    made = [
+        piece(part("ring", "torus", ring_radius=15, tube_radius=6, _changes=[{**change, field: size}]))
+        for size in (change[field], to)
+    ]
+    evaluator = Evaluator()
+    evaluator.list_solid(made[0].parts)
+    draft = Drafter(evaluator).draft(*made).solid
+    after, truth = evaluator.list_solid(made[1].parts), Evaluator().list_solid(made[1].parts)
+    assert draft.triangles < 0.7 * truth.triangles
+    assert draft.volume == pytest.approx(truth.volume, rel=0.02)
+    assert after.triangles == truth.triangles
+    assert after.volume == pytest.approx(truth.volume, rel=1e-9)
+
+
+def test_where_a_coarser_lattice_finds_nothing_the_draft_is_the_truth():
+    """A cavity less than one of its cells wide."""
+    before, after = (
+        piece(part("ring", "torus", ring_radius=15, tube_radius=6, _changes=[{"kind": "hollow", "wall": wall}]))
+        for wall in (3.0, 5.6)
+    )
+    evaluator = Evaluator()
+    assert Drafter(evaluator).draft(before, after).solid.volume == pytest.approx(
+        evaluator.list_solid(after.parts).volume, rel=0.01
+    )

@@ -127,6 +127,13 @@ def test_walls_of_a_hollow_torus_are_as_thick_as_asked():
     assert found.volume == pytest.approx(2 * math.pi**2 * 10 * (16 - 6.25), rel=5e-3)
 
 
+def test_a_cavity_thinner_than_a_third_of_its_wall_is_found():
+    """Pappus: a ring's volume is that of its round section times the way of its middle."""
+    ring = solid("torus", ring_radius=15, tube_radius=6, facets=128, tube_facets=128)
+    cavity = ring.volume - changed(ring, "hollow", wall=5.4).volume
+    assert cavity == pytest.approx(2 * math.pi**2 * 15 * 0.6**2, rel=0.1)
+
+
 def test_an_open_box_is_a_cup():
     found = changed(solid("box", size=[20, 16, 12]), "hollow", wall=2, open="z+")
     assert found.volume == pytest.approx(20 * 16 * 12 - 16 * 12 * 10, rel=1e-9)

@@ -62,6 +62,10 @@ class ShapeChange(Model):
         """The solid changed; it is not empty. Raises MeshError, its words beginning with the field that is wrong."""
         raise NotImplementedError
 
+    def coarser(self, solid: Solid, times: float) -> ShapeChange:
+        """What stands for it while a hand moves: if it goes by a lattice, one so many times as coarse; else itself."""
+        return self
+
     def triangles_after(self, before: int) -> int:
         """About how many triangles a solid of `before` will have; a bound where that can grow fast."""
         return before

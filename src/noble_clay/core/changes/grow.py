@@ -50,6 +50,14 @@ class Grow(ShapeChange):
             raise MeshError(f"by {self.by:g} mm is too thin: nothing of the part is that far inside")
         return found
 
+    def coarser(self, solid: Solid, times: float) -> Grow:
+        return self.model_copy(update={"fineness": times * cell_for(solid, self.by, self.fineness)})
+
+
+def cell_for(solid: Solid, by: float, fineness: float | None) -> float:
+    """Of the lattice, mm: as it is given, or as fits the distance."""
+    return fineness or finest(solid, abs(by) / 3)
+
 
 def grown(solid: Solid, by: float, open_side: str | None, fineness: float | None) -> Solid | None:
     """The solid offset by `by` mm; None when nothing is left. Raises MeshError for a lattice too fine."""
@@ -65,9 +73,12 @@ def grown(solid: Solid, by: float, open_side: str | None, fineness: float | None
         return None if inner is None else rebuilt(Solid(inner, {}, solid.planes).mesh_only(), solid)
     from noble_clay.core.field.offset import offset_surface
 
-    cell = fineness or finest(whole, abs(by) / 3)
-    surface = offset_surface(mesh, by, cell)
-    return rebuilt_from_lattice(surface, solid, cell) if len(surface.triangles) else None
+    # What is left may be thinner than a cell that fits the distance: then the finest is tried.
+    for cell in dict.fromkeys([cell_for(whole, by, fineness), fineness or finest(whole, 0.0)]):
+        surface = offset_surface(mesh, by, cell)
+        if len(surface.triangles):
+            return rebuilt_from_lattice(surface, solid, cell)
+    return None
 
 
 def _extended(solid: Solid, out: Floats, wall: float) -> Solid | None:

@@ -9,7 +9,7 @@ from manifold3d import Manifold
 from pydantic import Field
 
 from noble_clay.core.changes.base import Fineness, ShapeChange, Side
-from noble_clay.core.changes.grow import grown
+from noble_clay.core.changes.grow import cell_for, grown
 from noble_clay.core.errors import MeshError
 from noble_clay.core.field_kinds import Shown
 from noble_clay.core.fields import IsNumber, Length, Model
@@ -50,6 +50,9 @@ class Hollow(ShapeChange):
         if self.drain is not None:
             tools += self._drains(self.drain, solid, cavity)
         return boolean("difference", [solid, *tools])
+
+    def coarser(self, solid: Solid, times: float) -> Hollow:
+        return self.model_copy(update={"fineness": times * cell_for(solid, self.wall, self.fineness)})
 
     def _cavity(self, solid: Solid) -> Solid:
         found = grown(solid, -self.wall, self.open, self.fineness)

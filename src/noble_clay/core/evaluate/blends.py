@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from noble_clay.core.errors import MeshError
-from noble_clay.core.evaluate.fineness import FINENESS, default_cell
+from noble_clay.core.evaluate.fineness import FINENESS, ROUGHLY, default_cell
 from noble_clay.core.field import forms
 from noble_clay.core.field.blocks import Blocks
 from noble_clay.core.field.fold import Fold, Placed, Step
@@ -32,9 +32,6 @@ MANY_BLOCKS, COARSEST = 12_000, 4
 """Blocks beyond which the lattice is coarser, where no fineness is given, and how many cells the smallest radius has
 then at least, unless that is finer than for the largest.
 """
-
-ROUGHLY = 2.5
-"""How much coarser the lattice is for what is seen while a hand moves."""
 
 NEAR_ENOUGH, AT_MOST = 0.1, 1.0
 """How far a mesh may be off the true shape, in cells of a lattice, for that shape's distance to stand for it: always,

@@ -8,8 +8,10 @@ from typing import Any
 
 from cachetools import LRUCache
 
+from noble_clay.core.changes.base import ShapeChange
 from noble_clay.core.errors import MeshError, PieceError, Problem
 from noble_clay.core.evaluate.cache import ByteCache
+from noble_clay.core.evaluate.fineness import ROUGHLY
 from noble_clay.core.evaluate.keys import Keys, hashed
 from noble_clay.core.evaluate.result import Result, has_slivers
 from noble_clay.core.evaluate.self_intersections import Crossings
@@ -83,7 +85,7 @@ class Evaluator:
 
     @contextmanager
     def roughly(self) -> Iterator[None]:
-        """Inside, soft lists that are not kept are made on a coarser lattice: for what is seen while a hand moves."""
+        """Inside, what goes by a lattice and is not kept is made on a coarser one: to be seen while a hand moves."""
         before, self._roughly = self._roughly, True
         try:
             yield
@@ -150,12 +152,12 @@ class Evaluator:
         found = self.cache.get(key)
         if found is None:
             failures = self._unlasting
-            found = self._made(part, count - 1, self._changed(part, count - 1))
+            found = self._made(part, count - 1, self._changed(part, count - 1), key)
             if self._unlasting == failures:
                 self.cache.put(key, found)
         return found
 
-    def _made(self, part: Part, index: int, before: Solid) -> Solid:
+    def _made(self, part: Part, index: int, before: Solid, key: str) -> Solid:
         change = part.changes[index]
         self.watch.begin(part, f"changes[{index}]")
         if before.empty:
@@ -166,10 +168,25 @@ class Evaluator:
             raise PieceError(Problem(most, part.id, f"changes[{index}]"))
         try:
             with naming(part, f"changes[{index}]"):
-                found = change.made(before)
+                found = self._changed_by(change, before, key)
         except MeshError as error:
             raise PieceError(Problem(str(error), part.id, f"changes[{index}]")) from None
         check_size(found.triangles, part)
+        return found
+
+    def _changed_by(self, change: ShapeChange, before: Solid, key: str) -> Solid:
+        """What a change makes of a solid; a rougher one, not to be kept, while a hand moves, if one comes of it."""
+        rough = change.coarser(before, ROUGHLY) if self._roughly else change
+        if rough is change:
+            return change.made(before)
+        self._unlasting += 1
+        found = self._rough.get(key)
+        if found is None:
+            try:
+                found = rough.made(before)
+            except MeshError:
+                found = change.made(before)
+            self._rough.put(key, found)
         return found
 
     def _unchanged(self, part: Part) -> Solid:

@@ -11,6 +11,9 @@ MOST_ACROSS = 400
 LEAST_CELL = 0.01
 """The finest lattice, mm."""
 
+ROUGHLY = 2.5
+"""How much coarser a lattice is for what is seen while a hand moves."""
+
 
 def default_cell(radii: list[float], longest: float) -> float:
     """The lattice's cell, mm: fine for the radii, but not too fine for the whole. radii: with which parts enter, 0 for
