@@ -62,9 +62,14 @@ class ShapeChange(Model):
         """The solid changed; it is not empty. Raises MeshError, its words beginning with the field that is wrong."""
         raise NotImplementedError
 
+    def cell(self, solid: Solid) -> float | None:
+        """Of the lattice of its `fineness` that it goes by, mm; None for a change that goes by none."""
+        return None
+
     def coarser(self, solid: Solid, times: float) -> ShapeChange:
         """What stands for it while a hand moves: if it goes by a lattice, one so many times as coarse; else itself."""
-        return self
+        cell = self.cell(solid)
+        return self if cell is None else self.model_copy(update={"fineness": times * cell})
 
     def triangles_after(self, before: int) -> int:
         """About how many triangles a solid of `before` will have; a bound where that can grow fast."""

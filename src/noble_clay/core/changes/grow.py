@@ -50,8 +50,8 @@ class Grow(ShapeChange):
             raise MeshError(f"by {self.by:g} mm is too thin: nothing of the part is that far inside")
         return found
 
-    def coarser(self, solid: Solid, times: float) -> Grow:
-        return self.model_copy(update={"fineness": times * cell_for(solid, self.by, self.fineness)})
+    def cell(self, solid: Solid) -> float:
+        return cell_for(solid, self.by, self.fineness)
 
 
 def cell_for(solid: Solid, by: float, fineness: float | None) -> float:

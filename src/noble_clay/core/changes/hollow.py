@@ -51,8 +51,8 @@ class Hollow(ShapeChange):
             tools += self._drains(self.drain, solid, cavity)
         return boolean("difference", [solid, *tools])
 
-    def coarser(self, solid: Solid, times: float) -> Hollow:
-        return self.model_copy(update={"fineness": times * cell_for(solid, self.wall, self.fineness)})
+    def cell(self, solid: Solid) -> float:
+        return cell_for(solid, self.wall, self.fineness)
 
     def _cavity(self, solid: Solid) -> Solid:
         found = grown(solid, -self.wall, self.open, self.fineness)

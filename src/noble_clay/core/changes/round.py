@@ -44,7 +44,7 @@ class Round(ShapeChange):
             if found is not None:
                 return rebuilt(found, solid)
         mesh = solid.mesh_only()
-        cell = self._cell(solid)
+        cell = self.cell(solid)
         inner = offset_surface(mesh, -self.radius, cell)
         outer = offset_surface(inner, 2 * self.radius, cell, self_intersecting=True)
         found = offset_surface(outer, -self.radius, cell)
@@ -52,10 +52,7 @@ class Round(ShapeChange):
             raise self._too_large()
         return rebuilt_from_lattice(found, solid, cell)
 
-    def coarser(self, solid: Solid, times: float) -> Round:
-        return self.model_copy(update={"fineness": times * self._cell(solid)})
-
-    def _cell(self, solid: Solid) -> float:
+    def cell(self, solid: Solid) -> float:
         return self.fineness or finest(solid, self.radius / 4)
 
     def _convex(self, mesh: Mesh) -> Mesh | None:

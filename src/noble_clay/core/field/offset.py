@@ -8,7 +8,7 @@ from noble_clay.core.field.sharp import sharpened
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.half_edges import unpaired
 from noble_clay.core.mesh.mesh import Mesh
-from noble_clay.core.mesh.pairing import is_closed_manifold
+from noble_clay.core.mesh.topology import Topology
 
 
 def offset_surface(mesh: Mesh, by: float, cell: float, self_intersecting: bool = False) -> Mesh:
@@ -29,8 +29,7 @@ def offset_surface(mesh: Mesh, by: float, cell: float, self_intersecting: bool =
     found = band.surface(band.sampled(distance, by, cell))
     if len(found.triangles) == 0:
         return found
-    surface = found.triangles, len(found.vertices)
-    if not is_closed_manifold(*surface) and unpaired(*surface).any():
+    if not Topology(found).is_manifold and unpaired(found.triangles, len(found.vertices)).any():
         raise MeshError(f"fineness {cell:.3g} mm is too coarse here; take a finer one")
     # What lies inside keeps the edges of what it lies in; what lies outside is round wherever that is not flat.
     return sharpened(found, distance.rising(found.vertices)[1], cell, bounds[0] - room)[0] if by < 0 else found

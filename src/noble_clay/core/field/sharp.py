@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from noble_clay.core.mesh.gather import connected_components, distinct, row_codes
 from noble_clay.core.mesh.half_edges import across, unpaired
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
-from noble_clay.core.mesh.pairing import is_closed_manifold
+from noble_clay.core.mesh.topology import Topology
 
 SHARP = np.cos(np.radians(15))
 """A cell in which a normal is further than 15° from the mean of its normals holds a feature."""
@@ -50,7 +50,7 @@ def sharpened(mesh: Mesh, normals: Floats, cell: float, low: Floats) -> tuple[Me
         fans, of_patch = _fans(triangles, patch, beyond, holds, which)
         plain = ~holds[patch]
         new = np.concatenate([triangles[plain], fans])
-        if is_closed_manifold(new, len(every)):
+        if Topology(Mesh(every, new)).is_manifold:
             break
         bad = unpaired(new, len(every))
         if not bad.any():

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from noble_clay.core.mesh.box_tree import Tree
 from noble_clay.core.mesh.mass import areas, normals
 from noble_clay.core.mesh.mesh import Floats, Mesh, diagonal
-from noble_clay.core.mesh.nearest import nearest_triangles
+from noble_clay.core.mesh.nearest import Nearest
 from noble_clay.core.mesh.rays import first_met
 
 POINTS = 1_500
@@ -68,7 +68,7 @@ class Seen:
             return 1.0
         if len(mesh.triangles) == 0:
             return 0.0
-        squared, _, _ = nearest_triangles(mesh, Tree.of(mesh), self.points)
+        squared, _, _ = Nearest(mesh).to(self.points)
         return float(np.mean(np.sqrt(squared) < self.near))
 
 

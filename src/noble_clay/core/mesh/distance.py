@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from noble_clay.core.mesh.box_tree import Tree
 from noble_clay.core.mesh.half_edges import across
 from noble_clay.core.mesh.mesh import Floats, Mesh, double_normals
-from noble_clay.core.mesh.nearest import nearest_triangles
+from noble_clay.core.mesh.nearest import Nearest
 from noble_clay.core.mesh.small import small
 from noble_clay.core.mesh.winding import Winding
 
@@ -46,6 +46,10 @@ class MeshDistance:
         return Tree.of(self.mesh)
 
     @cached_property
+    def _nearest(self) -> Nearest:
+        return Nearest(self.mesh, self._boxes)
+
+    @cached_property
     def winding(self) -> Winding:
         return Winding(self.mesh, self._boxes)
 
@@ -61,21 +65,13 @@ class MeshDistance:
         across = np.sqrt((double_normals(self.mesh) ** 2).sum(axis=0))
         corners = self.mesh.corners
         longest = ((corners - np.roll(corners, -1, axis=1)) ** 2).sum(axis=2).max(axis=1)
-        touched: NDArray[np.bool_] = np.zeros(len(self.mesh.vertices), dtype=np.bool_)
-        touched[self.mesh.triangles[across <= SLIVER * longest]] = True
-        found: NDArray[np.bool_] = np.any(touched[self.mesh.triangles], axis=1)
-        return found | self._beside_crossings if self._self_intersecting else found
+        found = _with_neighbours(self.mesh, across <= SLIVER * longest)
+        if self._self_intersecting:
+            from noble_clay.core.mesh.crossings import crossing_pairs
 
-    @property
-    def _beside_crossings(self) -> NDArray[np.bool_]:
-        from noble_clay.core.mesh.crossings import crossing_pairs
-
-        found: NDArray[np.bool_] = np.zeros(len(self.mesh.triangles), dtype=np.bool_)
-        found[crossing_pairs(self.mesh)] = True
-        for _ in range(2):
-            touched = np.zeros(len(self.mesh.vertices), dtype=np.bool_)
-            touched[self.mesh.triangles[found]] = True
-            found = np.any(touched[self.mesh.triangles], axis=1)
+            crossed: NDArray[np.bool_] = np.zeros(len(self.mesh.triangles), dtype=np.bool_)
+            crossed[crossing_pairs(self.mesh)] = True
+            found |= _with_neighbours(self.mesh, _with_neighbours(self.mesh, crossed))
         return found
 
     def __call__(self, points: Floats) -> Floats:
@@ -96,7 +92,7 @@ class MeshDistance:
 
     def _to_feet(self, points: Floats) -> tuple[Floats, NDArray[np.int64], Floats]:
         """As `nearest`, and (n, 3) the nearest points."""
-        squared, triangle, foot = nearest_triangles(self.mesh, self._boxes, points)
+        squared, triangle, foot = self._nearest.to(points)
         away = points - foot
         sides = _sides(away, foot, triangle, self.mesh.vertices, self.mesh.triangles, *self._normals.all)
         unsure = np.flatnonzero(self._delicate[triangle])
@@ -107,7 +103,7 @@ class MeshDistance:
 
     def unsigned_distance(self, points: Floats) -> tuple[Floats, NDArray[np.int64]]:
         """(n,) how far points are from the surface, on either side, and (n,) the triangles that are nearest."""
-        squared, triangle, _ = nearest_triangles(self.mesh, self._boxes, points)
+        squared, triangle, _ = self._nearest.to(points)
         return np.sqrt(squared), triangle
 
     def face_normals(self, points: Floats) -> Floats:
@@ -117,7 +113,15 @@ class MeshDistance:
 
     def closest_points(self, points: Floats) -> Floats:
         """(n, 3) the points of the surface that are nearest."""
-        return nearest_triangles(self.mesh, self._boxes, points)[2]
+        return self._nearest.to(points)[2]
+
+
+def _with_neighbours(mesh: Mesh, some: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """(m,) some triangles (m,), and all that share a vertex with one of them."""
+    touched: NDArray[np.bool_] = np.zeros(len(mesh.vertices), dtype=np.bool_)
+    touched[mesh.triangles[some]] = True
+    found: NDArray[np.bool_] = np.any(touched[mesh.triangles], axis=1)
+    return found
 
 
 class _Normals:

@@ -20,11 +20,21 @@ DEEPEST = 64
 """Nodes of the tree that may wait to be searched."""
 
 
-def nearest_triangles(mesh: Mesh, tree: Tree, points: Floats) -> tuple[Floats, Ints, Floats]:
-    """(n,) squared distances of points (n, 3), mm², (n,) the nearest triangles, and (n, 3) their nearest points."""
-    corners = np.ascontiguousarray(mesh.corners[tree.order])
-    squared, leaf, foot = _nearest(tree.boxes, tree.leaves, corners, _balls(corners), np.ascontiguousarray(points))
-    return squared, tree.order[leaf], foot
+class Nearest:
+    """Of one mesh, which has triangles, for points as often as they are asked for. tree: of the mesh, where it is at
+    hand.
+    """
+
+    def __init__(self, mesh: Mesh, tree: Tree | None = None) -> None:
+        self._tree = tree or Tree.of(mesh)
+        self._corners = np.ascontiguousarray(mesh.corners[self._tree.order])
+        self._balls = _balls(self._corners)
+
+    def to(self, points: Floats) -> tuple[Floats, Ints, Floats]:
+        """(n,) squared distances of points (n, 3), mm², (n,) the nearest triangles, and (n, 3) their nearest points."""
+        tree, points = self._tree, np.ascontiguousarray(points)
+        squared, leaf, foot = _nearest(tree.boxes, tree.leaves, self._corners, self._balls, points)
+        return squared, tree.order[leaf], foot
 
 
 @njit(cache=True, parallel=True, error_model="numpy")  # type: ignore[untyped-decorator]

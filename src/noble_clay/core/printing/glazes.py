@@ -25,13 +25,12 @@ from noble_clay.core.kernel.plain import manifold_of
 from noble_clay.core.kernel.planes import Planes
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mend.steady import steady
-from noble_clay.core.mesh.box_tree import Tree
 from noble_clay.core.mesh.distance import MeshDistance
 from noble_clay.core.mesh.draw_together import drawn_together
 from noble_clay.core.mesh.inspect import inspect_mesh
 from noble_clay.core.mesh.mass import areas, volume
-from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, double_normals
-from noble_clay.core.mesh.nearest import nearest_triangles
+from noble_clay.core.mesh.mesh import Floats, Mesh, double_normals
+from noble_clay.core.mesh.nearest import Nearest
 from noble_clay.core.mesh.tolerances import HAIR
 from noble_clay.core.mesh.topology import vertex_shells
 from noble_clay.core.mesh.written import PLACES, as_decimals, written
@@ -205,13 +204,9 @@ class _Patch:
 
     def __init__(self, mesh: Mesh, some: Flags) -> None:
         self.mesh = mesh.keep(some)
-        self.boxes = Tree.of(self.mesh)
+        self.nearest = Nearest(self.mesh).to
         across = double_normals(self.mesh).T
         self.normals = across / np.maximum(np.linalg.norm(across, axis=1, keepdims=True), TINY)
-
-    def nearest(self, points: Floats) -> tuple[Floats, Ints, Floats]:
-        """(n,) squared distances, the triangles that are nearest, and the points (n, 3) of them that are."""
-        return nearest_triangles(self.mesh, self.boxes, points)
 
     def measures(self, points: Floats) -> tuple[Floats, Floats]:
         """(n,) squared distances, and (n,) the squares of how far beside the patch the points lie, mm². Where the line
