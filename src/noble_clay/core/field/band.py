@@ -8,10 +8,10 @@ from itertools import product
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
 from noble_clay.core.errors import MeshError
+from noble_clay.core.loops import compiled
 from noble_clay.core.mesh.mesh import Floats, Mesh
 
 Ints = NDArray[np.int64]
@@ -133,7 +133,7 @@ def _check(samples: int) -> None:
         raise TooFine(f"this fineness takes over {MOST_SAMPLES // 1_000_000} million samples; take a coarser one")
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+@compiled
 def _follow(blocks: Any, values: Any, cell: Any) -> None:
     """Give a value to every point that has none, where those at even places beside it leave no doubt that no cell
     around it holds the surface.

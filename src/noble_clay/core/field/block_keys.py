@@ -6,9 +6,8 @@ from typing import Any
 
 import numpy as np
 
-from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.nodes import ends_of
-from noble_clay.core.mesh.small import small
+from noble_clay.core.loops import compiled, small
 
 MIX = 0x9E3779B97F4A7C1
 """An odd number with which keys are spread."""

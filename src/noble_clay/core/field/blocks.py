@@ -20,14 +20,13 @@ import numpy as np
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.field.block_keys import block_keys
-from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.fold import FAR, STEP, Fold, end_of_step, fold_many, placed_at, signs_of
 from noble_clay.core.field.marching_cubes import inside_of
 from noble_clay.core.field.memory import Kept, Memory
 from noble_clay.core.field.nodes import Nodes, ends_of
+from noble_clay.core.loops import compiled, small
 from noble_clay.core.mesh.gather import spans, unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints
-from noble_clay.core.mesh.small import small
 
 BLOCK = 4
 """Cells along the edge of the smallest block."""

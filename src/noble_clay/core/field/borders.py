@@ -6,8 +6,8 @@ from typing import Any
 
 import numpy as np
 
-from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.fold import FAR, STEP, Fold, placed_at
+from noble_clay.core.loops import compiled
 from noble_clay.core.mesh.half_edges import edge_codes
 from noble_clay.core.mesh.mesh import Floats, Ints
 

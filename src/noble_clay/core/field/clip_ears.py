@@ -6,8 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from noble_clay.core.field.compiled import compiled
-from noble_clay.core.mesh.small import small
+from noble_clay.core.loops import compiled, small
 
 THIN = 1e-9
 """Twice the area of an ear to its longest side squared below which it is none."""

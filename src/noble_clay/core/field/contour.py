@@ -26,13 +26,13 @@ from noble_clay.core.field.blocks import (
     longest_list,
     what_is_beside,
 )
-from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.features import Rings, following
 from noble_clay.core.field.fold import fold_many
 from noble_clay.core.field.marching_cubes import table
 from noble_clay.core.field.memory import Kept, Memory
 from noble_clay.core.field.nodes import Nodes, ends_of, face_key
 from noble_clay.core.field.seam import Cap, across_face, chain_of, first_of, node_of
+from noble_clay.core.loops import compiled
 from noble_clay.core.mesh.gather import unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints
 

@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 
 from noble_clay.core.field.blocks import Blocks
-from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.features import Rings, following
+from noble_clay.core.loops import compiled
 from noble_clay.core.mesh.mesh import Floats, Ints
 
 ROUNDS = 6

@@ -15,11 +15,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from noble_clay.core.field.blocks import Blocks
-from noble_clay.core.field.compiled import compiled
+from noble_clay.core.loops import compiled, small
 from noble_clay.core.mesh.gather import spans
 from noble_clay.core.mesh.half_edges import edge_codes
 from noble_clay.core.mesh.mesh import Floats, Ints
-from noble_clay.core.mesh.small import small
 
 SHARP = math.cos(math.radians(25))
 """The cosine between the normals around a cell below which it may hold an edge."""

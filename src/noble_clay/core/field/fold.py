@@ -27,11 +27,10 @@ from typing import Any
 
 import numpy as np
 
-from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.form_distance import form_at, form_many
 from noble_clay.core.field.forms import Form
+from noble_clay.core.loops import compiled, small
 from noble_clay.core.mesh.mesh import Floats, Ints
-from noble_clay.core.mesh.small import small
 
 UNION, DIFFERENCE, INTERSECTION = 0, 1, 2
 OPS = {"union": UNION, "difference": DIFFERENCE, "intersection": INTERSECTION}

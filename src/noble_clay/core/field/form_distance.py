@@ -7,7 +7,6 @@ from typing import Any
 
 import numpy as np
 
-from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.forms import (
     BOX,
     CAPSULE,
@@ -21,7 +20,7 @@ from noble_clay.core.field.forms import (
     TORUS,
     TURNED,
 )
-from noble_clay.core.mesh.small import small
+from noble_clay.core.loops import compiled, small
 
 
 @compiled

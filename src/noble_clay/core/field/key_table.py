@@ -8,8 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from noble_clay.core.field.compiled import compiled
-from noble_clay.core.mesh.small import small
+from noble_clay.core.loops import compiled, small
 
 
 @compiled

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.mesh.small import small
+from noble_clay.core.loops import small
 
 CORNERS = [(x, y, z) for x in (0, 1) for y in (0, 1) for z in (0, 1)]
 EDGES = [(a, b) for a in range(8) for b in range(a + 1, 8) if bin(a ^ b).count("1") == 1]

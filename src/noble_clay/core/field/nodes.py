@@ -10,9 +10,8 @@ from typing import Any
 
 import numpy as np
 
-from noble_clay.core.field.compiled import compiled
+from noble_clay.core.loops import compiled, small
 from noble_clay.core.mesh.mesh import Ints
-from noble_clay.core.mesh.small import small
 
 
 class Nodes:

@@ -17,12 +17,11 @@ from numpy.typing import NDArray
 
 from noble_clay.core.field.blocks import BLOCK, ODD, TILE, Blocks, block_of, in_threads, what_is
 from noble_clay.core.field.clip_ears import clipped
-from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.cut_triangles import cells_about, cut_triangles
 from noble_clay.core.field.nodes import Nodes
+from noble_clay.core.loops import compiled, small
 from noble_clay.core.mesh.gather import distinct, row_codes, unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
-from noble_clay.core.mesh.small import small
 
 KEPT, DROPPED, CUT = 0, 1, 2
 

@@ -15,13 +15,12 @@ from typing import Any
 import numpy as np
 
 from noble_clay.core.field.blocks import BLOCK, LATTICE, Blocks, block_of, crossing, end_of_run, what_is, what_is_beside
-from noble_clay.core.field.compiled import compiled
 from noble_clay.core.field.marching_cubes import EDGE_AXES, EDGE_STARTS, inside_of, table
 from noble_clay.core.field.nodes import Nodes, edge_key, ends_of, face_key
 from noble_clay.core.field.own_pieces import OwnPieces, Pieces
+from noble_clay.core.loops import compiled, small
 from noble_clay.core.mesh.gather import distinct, unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints
-from noble_clay.core.mesh.small import small
 
 REACH = 3
 """How far, in cells, what is given to the lattice can change where the two surfaces meet."""

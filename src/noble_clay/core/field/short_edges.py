@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.field.compiled import compiled
+from noble_clay.core.loops import compiled
 from noble_clay.core.mesh.mesh import Floats, Ints
 
 ROUNDS = 2

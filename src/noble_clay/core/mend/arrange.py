@@ -12,8 +12,8 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit
 
+from noble_clay.core.loops import compiled, small
 from noble_clay.core.mend.facets import cut_triangles
 from noble_clay.core.mend.window import beside
 from noble_clay.core.mesh.box_tree import meeting_boxes
@@ -21,7 +21,6 @@ from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.gather import distinct, row_codes, unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.pairing import edges_of
-from noble_clay.core.mesh.small import small
 
 LEVEL = 1e-4
 """In slacks: edges so near a plane lie in it. Those over a triangle have been laid into it before."""
@@ -231,7 +230,7 @@ def _heights(points: Any, a: Any, b: Any, c: Any, p: Any, q: Any) -> Any:
     return first, (nx * x + ny * y + nz * z) / size
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _through(points: Any, ends: Any, faces: Any, level: Any) -> Any:
     """Whether each edge (k, 2) goes through its triangle (k, 3), and how far along it does. level: mm; an edge that is
     no farther off the triangle's plane goes through nothing: only rounding would say that it does.
@@ -256,7 +255,7 @@ def _through(points: Any, ends: Any, faces: Any, level: Any) -> Any:
     return hit, share
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _lines_across(points: Any, corners: Any, lines: Any, order: Any, starts: Any) -> Any:
     """Of the lines in every triangle, listed in `order` from `starts` on, the pairs that cross, and where."""
     first, second = [0][:0], [0][:0]

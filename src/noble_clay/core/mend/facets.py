@@ -9,12 +9,11 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit
 
-from noble_clay.core.mesh.small import small
+from noble_clay.core.loops import compiled, small
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def cut_triangles(
     points: Any, corners: Any, rim_starts: Any, rims: Any, inner_starts: Any, inners: Any, line_starts: Any, lines: Any
 ) -> Any:
@@ -63,7 +62,7 @@ def cut_triangles(
     return found[:count].copy(), owner[:count].copy(), whole
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def with_lines(flat: Any, triangles: Any, lines: Any) -> Any:
     """A triangulation (t, 3), counter-clockwise, over points (n, 2), its edges turned so that lines (l, 2) between its
     points are edges too, as far as that goes.
@@ -74,7 +73,7 @@ def with_lines(flat: Any, triangles: Any, lines: Any) -> Any:
     return found
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _flattened(points: Any, corners: Any, rim: Any, inner: Any) -> Any:
     """The corners, rim and inner points seen along the axis that the triangle faces most, turned counter-clockwise."""
     ids = np.empty(3 + len(rim) + len(inner), dtype=np.int64)
@@ -164,7 +163,7 @@ MOST_TURNS = 2_000
 """Times that edges are turned to make room for one line; where that is not enough, the points contradict each other."""
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _linked(flat: Any, tris: Any, number: Any, a: Any, b: Any) -> Any:
     """Turn the edges that the line from a to b crosses until it is an edge itself; whether that came about."""
     if _side_of(tris, number, a, b)[0] >= 0 or _side_of(tris, number, b, a)[0] >= 0:

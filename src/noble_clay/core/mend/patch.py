@@ -11,8 +11,8 @@ from typing import Any
 
 import numpy as np
 from manifold3d import triangulate
-from numba import njit
 
+from noble_clay.core.loops import compiled
 from noble_clay.core.mend.facets import with_lines
 from noble_clay.core.mesh.gather import distinct
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
@@ -80,7 +80,7 @@ def spanned_patch(points: Floats) -> Ints | None:
     return found
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _least_area(points: Any) -> Any:
     number = len(points)
     cost = np.zeros((number, number))

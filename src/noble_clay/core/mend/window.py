@@ -7,9 +7,9 @@ from functools import cached_property
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from noble_clay.core.loops import compiled
 from noble_clay.core.mesh.gather import connected_components, distinct
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.topology import Topology
@@ -79,7 +79,7 @@ class Window:
         return Mesh(np.concatenate([points, more]), triangles)
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _reaching(points: Any, triangles: Any, box: Any) -> Any:
     """(m,) triangles whose boxes meet a box (2, 3)."""
     found = np.ones(len(triangles), dtype=np.bool_)
@@ -92,7 +92,7 @@ def _reaching(points: Any, triangles: Any, box: Any) -> Any:
     return found
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _touched(triangles: Any, named: Any, number: Any) -> Any:
     """(number,) points that a named triangle (m,) uses."""
     found = np.zeros(number, dtype=np.bool_)
@@ -103,7 +103,7 @@ def _touched(triangles: Any, named: Any, number: Any) -> Any:
     return found
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _touching(triangles: Any, named: Any) -> Any:
     """(m,) triangles that use a named point (n,)."""
     found = np.zeros(len(triangles), dtype=np.bool_)
@@ -112,7 +112,7 @@ def _touching(triangles: Any, named: Any) -> Any:
     return found
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _farthest(points: Any) -> Any:
     """Which point has the largest coordinate."""
     found, most = 0, -1.0

@@ -10,11 +10,10 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numba import njit
 
+from noble_clay.core.loops import compiled, small
 from noble_clay.core.mesh.gather import distinct
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
-from noble_clay.core.mesh.small import small
 from noble_clay.core.mesh.tolerances import SOME
 
 LEAF = 4
@@ -47,7 +46,7 @@ class Tree:
         return Tree(order, _nodes(tight, leaves), leaves, tight)
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _tight(points: Any, triangles: Any) -> Any:
     found = np.empty((len(triangles), 6))
     for i in range(len(triangles)):
@@ -67,7 +66,7 @@ def _spread(value: Any) -> Any:
     return (value | (value << 2)) & 0x09249249
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _codes(tight: Any) -> Any:
     """(m,) places of the middles of boxes on a Morton curve of 1024 cells a side."""
     low, high = np.full(3, np.inf), np.full(3, -np.inf)
@@ -91,7 +90,7 @@ DIGIT = 10
 """Bits of a code that are sorted by at a time: it has three times as many."""
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _in_order(codes: Any) -> Any:
     """(m,) the places of codes in ascending order, of equal ones the lower first: sorted by their digits."""
     order, onward = np.arange(len(codes)), np.empty(len(codes), dtype=np.int64)
@@ -109,7 +108,7 @@ def _in_order(codes: Any) -> Any:
     return order
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _nodes(tight: Any, leaves: Any) -> Any:
     boxes = np.empty((2 * leaves - 1, 6))
     boxes[:, :3] = np.inf
@@ -169,7 +168,7 @@ def meeting_boxes(mesh: Mesh, faces: Ints) -> Ints:
     return np.column_stack(np.divmod(code, len(mesh.triangles)))
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _meeting(boxes: Any, tight: Any, leaves: Any, which: Any, starts: Any, fill: Any) -> Any:
     """How many boxes meet that of each of `which`, and, from `starts` on, which."""
     counts = np.zeros(len(which), dtype=np.int64)

@@ -1,5 +1,5 @@
 """Whether two triangles cross: the rule, in plain Python. Few pairs are judged by it as it stands; `crossings` has it
-compiled, by njit, for many.
+compiled, for many.
 
 Two triangles cross when they share points other than their common vertices or edge and each goes through the other's
 plane, or when they lie in one plane and overlap. What is no deeper than `slack` counts as touching (T. Möller, "A fast

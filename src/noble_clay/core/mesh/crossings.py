@@ -7,13 +7,12 @@ from types import FunctionType
 from typing import Any, NamedTuple
 
 import numpy as np
-from numba import njit, prange
 from numpy.typing import NDArray
 
+from noble_clay.core.loops import compiled, prange, small, spread
 from noble_clay.core.mesh.box_tree import LEAF, Tree, apart, held_by
 from noble_clay.core.mesh.cross import CROSSES, NEARLY_ONE_PLANE, RULE, slack_of
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
-from noble_clay.core.mesh.small import small
 from noble_clay.core.mesh.through_edges import goes_through
 
 
@@ -71,7 +70,7 @@ def crossing_pairs(
     return pairs[np.lexsort((pairs[:, 1], pairs[:, 0]))]
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _facing(points: Any, triangles: Any, slack: Any) -> Any:
     """(m, 3) unit normals; zero for triangles that are no higher than the slack."""
     found = np.zeros((len(triangles), 3))
@@ -111,7 +110,7 @@ IN_A_ROW = 64
 """Leaves that one of several threads looks at in a row."""
 
 
-@njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
+@spread
 def _count(given: Any, which: Any) -> Any:
     counts = np.zeros(len(which), dtype=np.int64)
     for row in prange((len(which) + IN_A_ROW - 1) // IN_A_ROW):
@@ -119,14 +118,14 @@ def _count(given: Any, which: Any) -> Any:
     return counts
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _count_few(given: Any, which: Any) -> Any:
     counts = np.zeros(len(which), dtype=np.int64)
     _count_row(given, which, 0, len(which), counts)
     return counts
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _count_row(given: Any, which: Any, first: Any, last: Any, counts: Any) -> None:
     """How many pairs each of the leaves which[first:last] finds, into counts."""
     nothing = np.empty((0, 3), dtype=np.int64)
@@ -134,7 +133,7 @@ def _count_row(given: Any, which: Any, first: Any, last: Any, counts: Any) -> No
         counts[at] = _of_leaf(given, which[at], nothing, 0)
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _fill(given: Any, which: Any, starts: Any) -> Any:
     found = np.empty((starts[-1], 3), dtype=np.int64)
     for at in range(len(which)):
@@ -142,7 +141,7 @@ def _fill(given: Any, which: Any, starts: Any) -> Any:
     return found
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _of_leaf(given: Any, leaf: Any, found: Any, at: Any) -> Any:
     """How many triangles cross a fresh one of this leaf, or may, and are not fresh themselves or come later; written
     to `found` from `at` on where it has room, with what `cross` says.

@@ -8,14 +8,13 @@ from functools import cached_property
 from typing import Any, Protocol
 
 import numpy as np
-from numba import njit, prange
 from numpy.typing import NDArray
 
+from noble_clay.core.loops import compiled, prange, small, spread
 from noble_clay.core.mesh.box_tree import Tree
 from noble_clay.core.mesh.half_edges import across
 from noble_clay.core.mesh.mesh import Floats, Mesh, double_normals
 from noble_clay.core.mesh.nearest import Nearest
-from noble_clay.core.mesh.small import small
 from noble_clay.core.mesh.winding import Winding
 
 SLIVER = 1e-6
@@ -133,7 +132,7 @@ class _Normals:
         self.all = faces, edges.reshape(-1, 3), corners
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+@compiled
 def _turned(vertices: Any, triangles: Any) -> Any:
     """Normals of faces (m, 3), of length 1 or 0, and of vertices (n, 3), weighted by the angles of the faces there."""
     faces, corners = np.zeros((len(triangles), 3)), np.zeros((len(vertices), 3))
@@ -165,7 +164,7 @@ def _turned(vertices: Any, triangles: Any) -> Any:
     return faces, corners
 
 
-@njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
+@spread
 def _sides(
     away: Any, foot: Any, triangle: Any, vertices: Any, triangles: Any, faces: Any, edges: Any, corners: Any
 ) -> Any:

@@ -7,11 +7,10 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit, prange
 
+from noble_clay.core.loops import compiled, prange, small, spread
 from noble_clay.core.mesh.box_tree import LEAF, Tree
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
-from noble_clay.core.mesh.small import small
 
 IN_A_ROW = 256
 """Points that one thread goes through in a row."""
@@ -37,7 +36,7 @@ class Nearest:
         return squared, tree.order[leaf], foot
 
 
-@njit(cache=True, parallel=True, error_model="numpy")  # type: ignore[untyped-decorator]
+@spread
 def _nearest(boxes: Any, leaves: Any, corners: Any, balls: Any, points: Any) -> Any:
     squared, found, feet = np.empty(len(points)), np.zeros(len(points), dtype=np.int64), np.empty((len(points), 3))
     for row in prange((len(points) + IN_A_ROW - 1) // IN_A_ROW):
@@ -81,7 +80,7 @@ def _nearest(boxes: Any, leaves: Any, corners: Any, balls: Any, points: Any) -> 
     return squared, found, feet
 
 
-@njit(cache=True, error_model="numpy")  # type: ignore[untyped-decorator]
+@compiled
 def _balls(corners: Any) -> Any:
     """(m, 4) around each triangle: middle and radius, mm."""
     found = np.empty((len(corners), 4))

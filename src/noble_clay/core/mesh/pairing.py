@@ -8,12 +8,11 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit
 
-from noble_clay.core.mesh.small import small
+from noble_clay.core.loops import compiled, small
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def edges_of(triangles: Any, vertices: Any) -> Any:
     """Edges (e, 2), the lower vertex first, sorted; the edge of every half edge (3m,); faces at each edge (e,).
 
@@ -56,7 +55,7 @@ def edges_of(triangles: Any, vertices: Any) -> Any:
     return edges[: number + 1].copy(), edge, counts[: number + 1].copy()
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def manifold_edge_pairs(edge: Any, counts: Any) -> Any:
     """(p, 2) the half edges of every edge that has exactly two, by edge, the lower first."""
     first = np.full(len(counts), -1, dtype=np.int64)
@@ -76,7 +75,7 @@ def manifold_edge_pairs(edge: Any, counts: Any) -> Any:
     return found
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def is_closed_manifold(triangles: Any, vertices: Any) -> Any:
     """Whether every half edge has exactly one that runs the other way, and none that runs its own, and all triangles
     around each vertex are one fan.
@@ -127,7 +126,7 @@ def _root(parent: Any, i: Any) -> Any:
     return i
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def connected_components(number: Any, links: Any) -> Any:
     """How many, and for each of `number` things which, counted in the order of their first: links (k, 2) tie two."""
     parent = np.arange(number)
@@ -149,7 +148,7 @@ def connected_components(number: Any, links: Any) -> Any:
     return count, label
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def consistent_winding(number: Any, pairs: Any, agree: Any) -> Any:
     """For each of `number` faces, whether it is turned against the first of its shell; and whether that contradicts
     itself somewhere in its shell. pairs: (k, 2) faces that meet; agree: (k,) whether they are turned alike.
@@ -200,7 +199,7 @@ def _shorten(parent: Any, against: Any, i: Any) -> None:
     against[root] = False
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def equal_corners(points: Any) -> Any:
     """(n,) for each of the points (n, 3) the first point that is equal to it, by its place among the first ones; and
     the places (k,) of those. Found by a table of hashes; -0 and 0 are equal.
@@ -234,7 +233,7 @@ def equal_corners(points: Any) -> Any:
     return index, firsts[:count].copy()
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def repeated(triangles: Any, vertices: Any) -> Any:
     """(m,) triangles on the same three vertices as an earlier one."""
     number = len(triangles)
@@ -258,7 +257,7 @@ def repeated(triangles: Any, vertices: Any) -> Any:
     return found
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def thin_triangles(points: Any, triangles: Any, share: Any) -> Any:
     """(m,) triangles whose double area is at most `share` of their longest side's square; also collapsed ones."""
     found = np.empty(len(triangles), dtype=np.bool_)
@@ -273,7 +272,7 @@ def thin_triangles(points: Any, triangles: Any, share: Any) -> Any:
     return found
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def boxes_by(shell: Any, number: Any, points: Any, triangles: Any) -> Any:
     """Lowest and highest corner, each (number, 3), of the triangles (m, 3) of every shell (m,)."""
     low, high = np.full((number, 3), np.inf), np.full((number, 3), -np.inf)

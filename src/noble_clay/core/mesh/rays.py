@@ -10,11 +10,10 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit, prange
 
+from noble_clay.core.loops import prange, small, spread
 from noble_clay.core.mesh.box_tree import Tree, held_by, put_children
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
-from noble_clay.core.mesh.small import small
 
 LEAST = 1e-30
 """In place of a direction's 0, by which its places could not be divided."""
@@ -44,7 +43,7 @@ def first_met(mesh: Mesh, starts: Floats, ways: Floats, reach: float, tree: Tree
     return np.where(met >= 0, tree.order[met], -1), far
 
 
-@njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
+@spread
 def _first_met(boxes: Any, leaves: Any, corners: Any, starts: Any, ways: Any, reach: Any) -> Any:
     met, far = np.full(len(starts), -1, dtype=np.int64), np.full(len(starts), np.inf)
     for run in prange((len(starts) + RUN - 1) // RUN):
@@ -98,7 +97,7 @@ def times_around(mesh: Mesh, points: Floats, tree: Tree | None = None) -> Ints:
     return found
 
 
-@njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
+@spread
 def _times_left(boxes: Any, leaves: Any, corners: Any, starts: Any, way: Any) -> Any:
     found = np.zeros(len(starts), dtype=np.int64)
     inverse = 1.0 / way

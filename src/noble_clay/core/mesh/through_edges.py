@@ -7,12 +7,11 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit
 from numpy.typing import NDArray
 
+from noble_clay.core.loops import compiled, small
 from noble_clay.core.mesh.cross import FIRST_ALONG, SECOND_ALONG
 from noble_clay.core.mesh.mesh import Floats, Ints
-from noble_clay.core.mesh.small import small
 
 
 def goes_through(
@@ -30,7 +29,7 @@ def goes_through(
     return found
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _is_beyond(points: Any, triangles: Any, normals: Any, through: Any, along: Any, slack: Any) -> Any:
     """(k,) whether the surface of which an edge runs along in a triangle `through` (k,), that of one triangle `along`
     (k,), goes on to the other side of it.

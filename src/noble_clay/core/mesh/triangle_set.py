@@ -11,11 +11,10 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from numba import njit, prange
 from numpy.typing import NDArray
 
+from noble_clay.core.loops import compiled, prange, small, spread
 from noble_clay.core.mesh.mesh import Mesh
-from noble_clay.core.mesh.small import small
 
 
 @dataclass(frozen=True, eq=False)
@@ -49,7 +48,7 @@ def triangle_numbers(mesh: Mesh, seed: float = 0.0) -> NDArray[np.uint64]:
     return found
 
 
-@njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
+@spread
 def _mixed(points: Any, triangles: Any, start: Any) -> Any:
     bits = points.view(np.uint64)
     found = np.empty(len(triangles), dtype=np.uint64)
@@ -74,14 +73,14 @@ def _place(number: Any, table: Any) -> Any:
     return at
 
 
-@njit(cache=True)  # type: ignore[untyped-decorator]
+@compiled
 def _put(numbers: Any, table: Any) -> Any:
     for number in numbers:
         table[_place(number, table)] = number
     return table
 
 
-@njit(cache=True, parallel=True)  # type: ignore[untyped-decorator]
+@spread
 def _there(numbers: Any, table: Any) -> Any:
     found = np.empty(len(numbers), dtype=np.bool_)
     for t in prange(len(numbers)):
