@@ -180,6 +180,41 @@ def test_large_values_are_kept_beside_the_others_and_few_of_them():
     assert len(cache) == 1 + MOST_LARGE
 
 
+def test_one_value_under_several_keys_counts_once_and_until_the_last_of_them_goes():
+    class Value:
+        nbytes = 40
+
+    cache, shared = ByteCache(100), Value()
+    for key in "abc":
+        cache.put(key, shared)
+    cache.put("d", Value())
+    assert cache.held == 80
+    assert all(cache.get(key) is not None for key in "dabc")
+    cache.put("a", Value())
+    assert cache.held == 80, "d, the oldest, gave way to what a is now; b and c are one yet"
+    assert [key for key in "abcd" if cache.get(key) is not None] == ["a", "b", "c"]
+    cache.put("e", Value())
+    assert [key for key in "abce" if cache.get(key) is not None] == ["b", "c", "e"]
+    cache.put("f", Value())
+    assert cache.held == 80
+    assert [key for key in "bcef" if cache.get(key) is not None] == ["e", "f"], "both that were one had to go"
+
+
+def test_the_parts_of_a_large_join_are_kept_while_it_is_edited():
+    lumps = [box(f"lump-{i}", (8 * i, 0, 0), (10, 10, 10)) for i in range(5)]
+    body = join("body", *lumps)
+    body["join"].update(blend=2.0, fineness=0.25)
+    evaluator = Evaluator(budget=int(2.5 * evaluated(body).solid.nbytes))
+    misses = []
+    for step in range(3):
+        before = evaluator.cache.misses
+        lumps[4]["place"]["position"][1] = 0.5 * step
+        evaluator.evaluate(piece(body))
+        misses.append(evaluator.cache.misses - before)
+    assert misses[0] > 2 * len(lumps)
+    assert max(misses[1:]) < len(lumps) + 1, "the moved part, the join and what holds it; the others were kept"
+
+
 def test_a_mesh_is_read_once_however_often_it_is_looked_at():
     asked = []
 

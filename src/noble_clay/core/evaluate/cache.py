@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from typing import Any, Generic, Protocol, TypeVar
 
 from cachetools import LRUCache
@@ -18,39 +19,56 @@ class Sized(Protocol):
 V = TypeVar("V", bound=Sized)
 
 
-def _bytes(value: Sized) -> int:
-    return value.nbytes
-
-
 class ByteCache(Generic[V]):
     """At most `budget` bytes, and beside them the last `MOST_LARGE` values that are each larger than half of that: such
     a value would push everything else out, or find no room, and takes longest to make again.
+
+    One value under several keys (a join, the same where it stands, the list that has nothing else) counts once.
     """
 
     def __init__(self, budget: int) -> None:
         self.budget = budget
         self.hits = 0
         self.misses = 0
-        self._values: Any = LRUCache(budget, getsizeof=_bytes)
+        self.held = 0
+        """Bytes of all but the large values."""
+        self._values: OrderedDict[Any, V] = OrderedDict()
+        self._shares: dict[int, tuple[int, int]] = {}
+        """Under how many keys each value is, by its identity, and its bytes."""
         self._large: Any = LRUCache(MOST_LARGE)
 
-    @property
-    def held(self) -> int:
-        """Bytes of all but the large values."""
-        return int(self._values.currsize)
-
     def get(self, key: Any) -> V | None:
-        for values in (self._values, self._large):
-            value: V | None = values.get(key)
-            if value is not None:
-                self.hits += 1
-                return value
-        self.misses += 1
-        return None
+        value: V | None = self._values.get(key)
+        if value is not None:
+            self._values.move_to_end(key)
+        else:
+            value = self._large.get(key)
+        if value is None:
+            self.misses += 1
+        else:
+            self.hits += 1
+        return value
 
     def put(self, key: Any, value: V) -> None:
-        large = value.nbytes > self.budget / 2
-        (self._large if large else self._values)[key] = value
+        if value.nbytes > self.budget / 2:
+            self._large[key] = value
+            return
+        if key in self._values:
+            self._let_go(key)
+        self._values[key] = value
+        keys, size = self._shares.get(id(value), (0, value.nbytes))
+        self._shares[id(value)] = keys + 1, size
+        self.held += 0 if keys else size
+        while self.held > self.budget:
+            self._let_go(next(iter(self._values)))
+
+    def _let_go(self, key: Any) -> None:
+        value = self._values.pop(key)
+        keys, size = self._shares.pop(id(value))
+        if keys > 1:
+            self._shares[id(value)] = keys - 1, size
+        else:
+            self.held -= size
 
     def __len__(self) -> int:
         return len(self._values) + len(self._large)

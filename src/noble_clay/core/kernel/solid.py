@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from noble_clay.core.kernel.plain import mesh_of, mesh_read
 from noble_clay.core.kernel.planes import Planes, planes_of
 from noble_clay.core.kernel.surface import Surface
+from noble_clay.core.mesh.affine import IDENTITY
 from noble_clay.core.mesh.contract_edges import contracted
 from noble_clay.core.mesh.mass import is_film, shell_volumes, signed_volumes, volume
 from noble_clay.core.mesh.mesh import Floats, Mesh
@@ -114,6 +115,8 @@ class Solid:
 
     def placed(self, matrix: Floats) -> Solid:
         """The solid through an affine (3, 4) matrix; mirrored ones stay turned outward."""
+        if np.array_equal(matrix, IDENTITY):
+            return self
         if isinstance(self.shape, Surface):
             moved: Manifold | Surface = self.shape.placed(matrix)
         else:
