@@ -28,9 +28,9 @@ from noble_clay.core.piece.models import Part
 from noble_clay.core.piece.placing import standing
 from noble_clay.core.primitives.base import stretched
 
-MANY_BLOCKS, COARSEST = 12_000, 4
-"""Blocks beyond which the lattice is coarser, where no fineness is given, and how many cells the smallest radius has
-then at least, unless that is finer than for the largest.
+MANY_BLOCKS, COARSEST = 3_200, 4
+"""Blocks of twice the smallest side beyond which the lattice is coarser, where no fineness is given, and how many cells
+the smallest radius has then at least, unless that is finer than for the largest.
 """
 
 NEAR_ENOUGH, AT_MOST = 0.1, 1.0
@@ -119,7 +119,7 @@ def _run(
     longest = longest_side([e.solid.bounds for e in soft if e.part.op == "union"])
     _check_radius(max(radii), longest)
     cell = (fineness or default_cell(radii, longest)) * (ROUGHLY if roughly else 1)
-    meshes = [e.solid.mesh_with_parts() for e in soft]
+    meshes = [e.solid.kept_mesh_with_parts for e in soft]
     steps = [
         Step(e.part.op, e.radius if i else 0.0, _forms(e.part, cell, max(radii), sampled)) for i, e in enumerate(soft)
     ]
@@ -146,16 +146,12 @@ def _divided(steps: list[Step], own: list[Mesh], cell: float, coarsest: float) -
     """The list's space, by a lattice that is as much coarser than `cell` as it has to be. Raises MeshError where that
     is coarser than `coarsest`.
     """
-    while True:
+    while cell < coarsest:
         try:
-            blocks = divided(Fold(steps, cell), own, cell)
+            return divided(Fold(steps, cell), own, cell, many=MANY_BLOCKS)
         except MeshError:
-            if cell >= coarsest:
-                raise
-        else:
-            if len(blocks.corners) <= MANY_BLOCKS or cell >= coarsest:
-                return blocks
-        cell = min(coarsest, 1.4 * cell)
+            cell = min(coarsest, 1.4 * cell)
+    return divided(Fold(steps, cell), own, cell)
 
 
 def _as_solid(soft: list[Entering], meshes: list[tuple[Mesh, Ints, tuple[str, ...]]], found: RunTogether) -> Solid:

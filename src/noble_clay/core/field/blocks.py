@@ -55,6 +55,12 @@ AT_A_TIME = 250
 ROUGHLY_AT_A_TIME = 2_000
 """Blocks that one thread takes to be nothing, one step's own, or to be looked at."""
 
+BLOCKS_AT_A_TIME = 2_000
+"""Blocks of which one thread looks up the cells that the surface passes."""
+
+POINTS_AT_A_TIME = 2_000
+"""Points at which one thread asks for the field."""
+
 THREADS = 2
 
 EIGHT = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)])
@@ -72,8 +78,10 @@ class Blocks:
     cells: (m, 4, 4, 4) of each cell, of which step's own it is, or `LATTICE`.
     """
 
-    def __init__(self, fold: Fold, cell: float, box: Floats, everywhere: bool = False) -> None:
-        """box: (2, 3), mm. everywhere: all of the surface is found on the lattice. Raises MeshError for too many."""
+    def __init__(self, fold: Fold, cell: float, box: Floats, everywhere: bool = False, many: int | None = None) -> None:
+        """box: (2, 3), mm. everywhere: all of the surface is found on the lattice. many: of twice the smallest side,
+        where there may be fewer than can be held. Raises MeshError for too many.
+        """
         self.fold, self.cell, self.everywhere = fold, cell, everywhere
         side = BLOCK * TILE
         low, high = (np.floor((corner / cell - ODD) / side).astype(np.int64) for corner in box)
@@ -99,7 +107,7 @@ class Blocks:
             self._fill(corners[own], side // BLOCK, -2 - before - np.arange(len(own)))
             owns.append((what[own], lengths[own], pool[spans(ends[own], lengths[own])]))
             kept = np.flatnonzero(what == LATTICE)
-            if len(kept) > MOST_BLOCKS:
+            if len(kept) > MOST_BLOCKS or (many is not None and side == 2 * BLOCK and len(kept) > many):
                 raise too_fine(cell)
             corners, lengths = corners[kept], lengths[kept]
             active, starts = pool[spans(ends[kept], lengths)], np.concatenate([[0], np.cumsum(lengths)])
@@ -192,7 +200,14 @@ class Blocks:
         order = np.argsort(block, kind="stable")
         found = np.empty((len(points), 6))
         lists = self.starts, self.active
-        found[order] = _field_at(*self.fold.arrays, *lists, (points[order] + ODD) * self.cell, block[order], self.cell)
+
+        def some(begin: int) -> None:
+            mine = order[begin : begin + POINTS_AT_A_TIME]
+            places = (points[mine] + ODD) * self.cell
+            found[mine] = _field_at(*self.fold.arrays, *lists, places, block[mine], self.cell)
+
+        for _ in in_threads(some, range(0, len(order), POINTS_AT_A_TIME)):
+            pass
         return found
 
     def about(self, cells: Ints) -> Ints:
@@ -606,11 +621,21 @@ def _copy(neighbours: Any, begin: Any, end: Any, values: Any, pushed: Any) -> No
                 _copy_shared(way, other, b, pushed, known)
 
 
-@compiled
-def crossing(values: Any, cells: Any, some: Any) -> Any:
+def crossing(values: Any, cells: Any, some: Ints) -> tuple[Ints, Ints]:
     """(n, 2) the cells of the lattice in some blocks that the surface passes: block, and number within it; and (n,) the
     sets of their inside corners.
     """
+
+    def of(begin: int) -> Any:
+        return _crossing(values, cells, some[begin : begin + BLOCKS_AT_A_TIME])
+
+    every = in_threads(of, range(0, max(1, len(some)), BLOCKS_AT_A_TIME))
+    passed, inside = (np.concatenate(each) for each in zip(*every, strict=True))
+    return passed, inside
+
+
+@compiled
+def _crossing(values: Any, cells: Any, some: Any) -> Any:
     room = 64
     found, config = np.empty((room, 2), dtype=np.int64), np.empty(room, dtype=np.int64)
     count = 0

@@ -54,7 +54,7 @@ class Lines:
 
     def __init__(self, blocks: Blocks, borders: Ints, caps: list[Cap], first_twice: int, twice: Ints) -> None:
         every = table()
-        passed: tuple[Any, Any] = crossing(blocks.values, blocks.cells, np.arange(len(blocks.corners)))
+        passed = crossing(blocks.values, blocks.cells, np.arange(len(blocks.corners)))
         keyed = blocks.nodes.low, blocks.nodes.across, first_twice, twice
         found = _lines(borders, *keyed, *blocks.map, blocks.corners, *passed, every.sizes, every.edges, every.faces)
         around = [

@@ -112,9 +112,10 @@ def all_of_it(
     return _whole(blocks, lines, None, None, np.zeros((0, 3)), memory, lambda share: go_on((share + 1) / 2))
 
 
-def divided(fold: Fold, meshes: list[Mesh], cell: float, everywhere: bool = False) -> Blocks:
+def divided(fold: Fold, meshes: list[Mesh], cell: float, everywhere: bool = False, many: int | None = None) -> Blocks:
     """The space of a list. meshes: of the steps' parts with their copies. cell: of the lattice, mm. everywhere: all of
-    the surface is found on the lattice.
+    the surface is found on the lattice. many: blocks of twice the smallest side beyond which the lattice is too fine;
+    else only what cannot be held is.
 
     Raises MeshError when the lattice is too fine.
     """
@@ -122,7 +123,8 @@ def divided(fold: Fold, meshes: list[Mesh], cell: float, everywhere: bool = Fals
     every = [mesh.bounds for mesh, step in united if step.op == "union"]
     boxes = np.array([each for each in every if each is not None])
     reach = fold.reach
-    return Blocks(fold, cell, np.array([boxes[:, 0].min(axis=0) - reach, boxes[:, 1].max(axis=0) + reach]), everywhere)
+    box = np.array([boxes[:, 0].min(axis=0) - reach, boxes[:, 1].max(axis=0) + reach])
+    return Blocks(fold, cell, box, everywhere, many)
 
 
 def _nothing() -> tuple[Ints, Ints, Ints]:

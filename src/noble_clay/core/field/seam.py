@@ -73,7 +73,7 @@ def meet(own: OwnPieces, blocks: Blocks, normals: Floats, opened: Ints | None) -
     apart = own.first_twice, twice
     some = borders if opened is None else borders[np.isin(borders[:, 0] // 3, _around(opened, nodes))]
     there = np.arange(len(blocks.corners)) if opened is None else blocks.about(opened)
-    passed: tuple[Any, Any] = crossing(blocks.values, blocks.cells, there)
+    passed = crossing(blocks.values, blocks.cells, there)
     _push(some, borders, normals, *keyed, *blocks.map, *lists, blocks.cell, *passed, *tables)
     passed = crossing(blocks.values, blocks.cells, there)
     shown = blocks.corners, blocks.values

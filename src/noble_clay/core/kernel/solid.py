@@ -19,7 +19,9 @@ from noble_clay.core.mesh.mesh import Floats, Mesh
 from noble_clay.core.mesh.topology import Topology, vertex_shells
 
 BYTES_PER_TRIANGLE = 200
-"""What the kernel holds for a triangle, measured: about 170 to 210 bytes; and `vertices`, 12 more."""
+"""What the kernel holds for a triangle, measured: about 170 to 210 bytes; and `vertices`, 12 more. (Of what enters a
+soft list the mesh is kept, too, 44 more: parts, which are small beside what comes of them.)
+"""
 
 
 @dataclass(frozen=True, eq=False)
@@ -173,6 +175,11 @@ class Solid:
     def part_names(self) -> tuple[str, ...]:
         """The ids of the parts that its surfaces may be of; what the indices of `mesh_with_parts` mean."""
         return tuple(dict.fromkeys(self.labels.values()))
+
+    @cached_property
+    def kept_mesh_with_parts(self) -> tuple[Mesh, NDArray[np.int64], tuple[str, ...]]:
+        """The same, kept: of what is read again with each edit of the list that it is in."""
+        return self.mesh_with_parts()
 
     def mesh_with_parts(self) -> tuple[Mesh, NDArray[np.int64], tuple[str, ...]]:
         """The mesh, for every triangle (m,) an index, and the part ids that the indices mean."""
