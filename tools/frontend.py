@@ -58,6 +58,11 @@ def stamp_is_current(name: str, files: list[Path]) -> bool:
     return stamp.exists() and stamp.read_text() == _digest(files)
 
 
+def marked_at(name: str) -> float:
+    """When `mark_current` was last called under this name, as files tell time."""
+    return (MADE / f"made-{name}").stat().st_mtime
+
+
 def mark_current(name: str, files: list[Path]) -> None:
     MADE.mkdir(exist_ok=True)
     (MADE / f"made-{name}").write_text(_digest(files))

@@ -14,7 +14,7 @@ from concurrent.futures import Executor, ThreadPoolExecutor
 from pathlib import Path
 
 from tools.cluster import ensure_programs
-from tools.compiled import ensure_compiled
+from tools.compiled import compiled_late, ensure_compiled
 from tools.frontend import FRONTEND, NODE_BIN, ensure_built, ensure_packages, node_environment
 from tools.machine import ROOT, ended_well, install_debian, say
 
@@ -37,6 +37,8 @@ def main() -> int:
     wanted = [f"tests/{f}" for f in folders] or ["tests"]
     shared = ["-n", str(WORKERS), "--dist", "loadfile", "--no-loadscope-reorder", "--durations", "10"]
     status = subprocess.run([str(BIN / "pytest"), *shared, *others, *wanted], cwd=ROOT, check=False)
+    if late := compiled_late():
+        say(f"Compiled only when it was first called, which a maker would have waited for: {', '.join(late)}")
     if failed:
         say(f"Failed: {', '.join(failed)}")
     return status.returncode or (1 if failed else 0)

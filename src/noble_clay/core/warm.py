@@ -12,6 +12,7 @@ from noble_clay.core.field import forms
 from noble_clay.core.field.fold import Fold, Placed, Step
 from noble_clay.core.field.looked_through import looked_through
 from noble_clay.core.field.memory import Memory
+from noble_clay.core.field.offset import offset_surface
 from noble_clay.core.field.own_pieces import OwnPieces
 from noble_clay.core.field.run_together import divided, run_together
 from noble_clay.core.field.sampled import sampled_form
@@ -36,7 +37,9 @@ from noble_clay.core.primitives.sphere import half_circle
 
 def warm_distances() -> None:
     """What evaluating pieces needs, besides the topology of meshes and soft lists."""
-    MeshDistance(hexahedron((1.0, 1.0, 1.0)))(np.zeros((1, 3)))
+    box = hexahedron((1.0, 1.0, 1.0))
+    MeshDistance(box)(np.zeros((1, 3)))
+    offset_surface(box, -0.2, 0.1, self_intersecting=True)
 
 
 def warm_soft_lists() -> None:
@@ -53,7 +56,8 @@ def warm_soft_lists() -> None:
         together = run_together(divided(Fold(steps, 0.1), meshes, 0.1), meshes, memory)
         looked_through(together.mesh, memory)
     Fold(steps, 0.1).at(np.zeros((1, 3)))
-    is_closed_manifold(ball.triangles, len(ball.vertices))
+    for triangles in (ball.triangles, ball.triangles.copy()):  # such as may not be written to, and such as may
+        is_closed_manifold(triangles, len(ball.vertices))
     crossing_pairs(revolve(half_circle(64), 64))  # as many as several threads look at
     # What is only called where the two surfaces do not meet at once.
     blocks = divided(Fold(steps, 0.1), meshes, 0.1)

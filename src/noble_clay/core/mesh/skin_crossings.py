@@ -58,7 +58,11 @@ def _some_cross(mesh: Mesh, suspects: Ints) -> bool:
         from noble_clay.core.mesh import crossings
 
         rule = crossings.cross
-    given = (np.ascontiguousarray(mesh.vertices), np.ascontiguousarray(mesh.triangles), normals(mesh))
+    given = (
+        np.ascontiguousarray(mesh.vertices),
+        np.ascontiguousarray(mesh.triangles),
+        np.ascontiguousarray(normals(mesh)),
+    )
     slack, area = slack_of(mesh), areas(mesh)
     first = area[pairs[:, 0]] >= area[pairs[:, 1]]  # the plane of a sliver is hardly told
     ordered = np.where(first[:, None], pairs, pairs[:, ::-1])
