@@ -45,6 +45,20 @@ def test_polishing_leaves_a_flat_face_flat_however_it_is_cut_up():
     assert np.ptp(height) < 0.02
 
 
+@pytest.mark.parametrize("strength", [0.5, 0.7, 0.9])
+def test_polishing_at_any_strength_ends_within_the_part_it_began_with(strength):
+    """A low cone's triangles are so thin that each corner has but one neighbour that counts: it swung to and fro, each
+    time further, and the disc was 68 mm wide in the end.
+    """
+    cone = part("cone", "cone", bottom_radius=10, top_radius=0, height=0.5, facets=96)
+    before = evaluated(cone).solid
+    after = changed(cone, kind="polish", rounds=60, strength=strength)
+    low, high = before.bounds
+    assert (after.solid.bounds[0] > low - 0.1).all()
+    assert (after.solid.bounds[1] < high + 0.1).all()
+    assert after.solid.volume == pytest.approx(before.volume, rel=0.01)
+
+
 def test_growing_leaves_no_crossing_where_sheets_of_the_lattice_meet():
     """Star and tube at an angle: simplified, two triangles of what a lattice gave ran through each other."""
     star = part("a", "star", (2.9, 3.2, 0.3), (15, 45, 30), points=5, radius=7, inner_radius=3, height=6)

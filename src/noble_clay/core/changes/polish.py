@@ -22,8 +22,16 @@ if TYPE_CHECKING:
 INFLATE = -1.06
 """The second step of each round, as a share of the first: what smoothing shrinks is let out again (Taubin 1995)."""
 
+STEADY = 1.4
+"""What a round draws the point by that stands out most against its neighbours, as a share of how far it does: more, and
+drawing it in and letting it out again puts it further away than it was, each time by more.
+"""
+
 LEAST, MOST = 1e-6, 100.0
 """The weights of an edge are kept between these: the greatest is that of one across from an angle of half a degree."""
+
+LOOKS = 60
+"""Steps in which it is found how far a point may stand out."""
 
 FINE = 30
 """Edges along the longest side of a part at least, before it is smoothed: there must be points to move."""
@@ -47,8 +55,9 @@ class Polish(ShapeChange):
         part_of = part_of[origin]
         points = mesh.vertices.copy()
         average = _even_average(mesh)
+        strength = _held_steady(self.strength, average)
         for _ in range(self.rounds):
-            for share in (self.strength, self.strength * INFLATE):
+            for share in (strength, strength * INFLATE):
                 points += share * (average @ points - points)
         smooth, _ = untangled(Mesh(points, mesh.triangles))
         return with_vertices(solid, mesh, part_of, with_volume(mesh, smooth.vertices, solid.volume))
@@ -70,6 +79,20 @@ def _even_average(mesh: Mesh) -> csr_matrix:
     one_way = coo_matrix((np.concatenate(weights), (start, end)), shape=(number, number)).tocsr()
     both = one_way + one_way.T
     return diags(1 / np.asarray(both.sum(axis=1)).ravel()) @ both
+
+
+def _held_steady(strength: float, average: csr_matrix) -> float:
+    """The strength, or what of it smooths a mesh where points have hardly more than one neighbour that counts: there a
+    point and its neighbour may each be put to the other's side.
+    """
+    if 2 * strength <= STEADY:
+        return strength
+    farthest = np.sin(np.arange(average.shape[0]) * 2.4)  # any start that is none of the answers: always the same one
+    for _ in range(LOOKS):
+        farthest = farthest - average @ farthest
+        reach = float(np.abs(farthest).max())
+        farthest /= reach
+    return min(strength, STEADY / reach)
 
 
 def with_volume(mesh: Mesh, points: Floats, volume: float) -> Floats:
