@@ -35,6 +35,15 @@ def test_a_join_at_any_angle_stays_sound_when_it_is_twisted_or_polished(seed):
         assert after.solid.volume == pytest.approx(before.solid.volume, rel=0.03)
 
 
+def test_as_many_slices_as_there_may_be_make_no_more_triangles_than_they_take():
+    """Cut plane after plane, each cut went through what the one before had left: 256 slices made millions."""
+    bar = part("bar", "box", size=(10, 10, 40))
+    after = changed(bar, kind="twist", angle=90, slices=256)
+    assert len(after.mesh.triangles) < 12 * 4 * 2 * 257
+    assert flaws(after) == {}
+    assert after.solid.volume == pytest.approx(4000, rel=1e-3)
+
+
 def test_polishing_leaves_a_flat_face_flat_however_it_is_cut_up():
     """A hole in it makes long thin triangles; their corners stay in the plane, away from the edges."""
     plate = join("plate", box("a", size=(30, 30, 10)), part("b", "cylinder", radius=0.5, height=30, op="difference"))

@@ -15,7 +15,8 @@ from noble_clay.core.kernel.booleans import block, boolean
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.contract_edges import contracted
 from noble_clay.core.mesh.mesh import Floats, Mesh
-from noble_clay.core.mesh.tolerances import CONTACT, ROUNDING
+from noble_clay.core.mesh.sliced import sliced
+from noble_clay.core.mesh.tolerances import CONTACT
 
 SLACK = 0.02
 """Of the distance between slices: a corner this near one counts as on it."""
@@ -116,65 +117,6 @@ def with_vertices(solid: Solid, mesh: Mesh, part_of: NDArray[np.int64], vertices
     return Solid.from_parts(Mesh(vertices, mesh.triangles), part_of, solid.part_names)
 
 
-def sliced(
-    mesh: Mesh, part_of: NDArray[np.int64], axis: int, cuts: Floats, slack: float = ROUNDING
-) -> tuple[Mesh, NDArray[np.int64]]:
-    """The same surface with its triangles cut where they cross the planes at `cuts` (k,) along `axis`.
-
-    Also which part every new triangle is of. The mesh stays closed: an edge is cut once for both its triangles. slack:
-    mm; a corner this near a plane counts as on it, so that nothing shorter is cut off.
-    """
-    for at in cuts:
-        mesh, part_of = _sliced_once(mesh, part_of, axis, float(at), slack)
-    return mesh, part_of
-
-
-def _sliced_once(
-    mesh: Mesh, part_of: NDArray[np.int64], axis: int, at: float, slack: float
-) -> tuple[Mesh, NDArray[np.int64]]:
-    vertices, triangles = mesh.vertices, mesh.triangles
-    height = vertices[:, axis] - at
-    side = np.where(np.abs(height) < slack, 0, np.sign(height)).astype(np.int64)
-    sides = side[triangles]
-    crossing = (sides.min(axis=1) < 0) & (sides.max(axis=1) > 0)
-    if not crossing.any():
-        return mesh, part_of
-    cut, cut_sides, cut_parts = triangles[crossing], sides[crossing], part_of[crossing]
-    # Turn each triangle so that its first corner is the one alone on its side, or the one on the plane.
-    on_plane = (cut_sides == 0).any(axis=1)
-    alone = np.where(
-        on_plane,
-        np.argmax(cut_sides == 0, axis=1),
-        np.argmax(cut_sides == -np.sign(cut_sides.sum(axis=1))[:, None], axis=1),
-    )
-    order = (alone[:, None] + np.arange(3)) % 3
-    a, b, c = np.take_along_axis(cut, order, axis=1).T
-    first = np.where(on_plane, b, a)  # the two ends of every edge that is cut
-    edges = np.concatenate([np.column_stack([first, np.where(on_plane, c, b)]), np.column_stack([a, c])[~on_plane]])
-    ends, index = np.unique(np.sort(edges, axis=1), axis=0, return_inverse=True)
-    low, high = vertices[ends[:, 0]], vertices[ends[:, 1]]
-    share = (at - low[:, axis]) / (high[:, axis] - low[:, axis])
-    points = low + share[:, None] * (high - low)
-    points[:, axis] = at
-    new = len(vertices) + index.reshape(-1)
-    p = new[: len(cut)]
-    q = np.empty(len(cut), dtype=np.int64)
-    q[~on_plane] = new[len(cut) :]
-    two, three = on_plane, ~on_plane
-    pieces = [
-        np.column_stack([a, b, p])[two],
-        np.column_stack([a, p, c])[two],
-        np.column_stack([a, p, q])[three],
-        np.column_stack([p, b, q])[three],
-        np.column_stack([b, c, q])[three],
-    ]
-    owners = [cut_parts[two]] * 2 + [cut_parts[three]] * 3
-    return (
-        Mesh(np.concatenate([vertices, points]), np.concatenate([triangles[~crossing], *pieces])),
-        np.concatenate([part_of[~crossing], *owners]),
-    )
-
-
 def sliced_solid(solid: Solid, axis: int, slices: int, across: int = 1) -> tuple[Mesh, NDArray[np.int64], Floats]:
     """A solid's mesh cut into `slices` of one height along `axis`, and `across` along the others; its parts; and its
     box, (2, 3).
@@ -185,7 +127,8 @@ def sliced_solid(solid: Solid, axis: int, slices: int, across: int = 1) -> tuple
         low, high = (float(v) for v in bounds[:, other])
         number = slices if other == axis else across
         cuts = np.linspace(low, high, number + 1)[1:-1]
-        mesh, part_of = sliced(mesh, part_of, other, cuts, SLACK * (high - low) / number)
+        mesh, origin = sliced(mesh, other, cuts, SLACK * (high - low) / number)
+        part_of = part_of[origin]
     shorter = contracted(mesh, CONTACT)
     if shorter is not None:
         mesh, part_of = shorter[0], part_of[shorter[1]]

@@ -7,11 +7,12 @@ from typing import Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
-from noble_clay.core.changes.base import Axis, ShapeChange, axis_direction, end_of, sliced, with_vertices
+from noble_clay.core.changes.base import Axis, ShapeChange, axis_direction, end_of, with_vertices
 from noble_clay.core.fields import Coordinate
 from noble_clay.core.handles import Handle
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.mesh import Floats, triple
+from noble_clay.core.mesh.sliced import sliced
 
 
 class Stretch(ShapeChange):
@@ -43,7 +44,8 @@ class Stretch(ShapeChange):
     def made(self, solid: Solid) -> Solid:
         along = "xyz".index(self.axis)
         mesh, part_of, _ = solid.mesh_with_parts()
-        mesh, part_of = sliced(mesh, part_of, along, np.array([self.low, self.high]))
+        mesh, origin = sliced(mesh, along, np.array([self.low, self.high]))
+        part_of = part_of[origin]
         points = mesh.vertices.copy()
         share = np.clip((points[:, along] - self.low) / (self.high - self.low), 0, 1)
         points[:, along] += share * self.by
