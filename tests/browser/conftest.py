@@ -8,7 +8,11 @@ from pathlib import Path
 import httpx
 import numpy as np
 import pytest
-from selenium.common.exceptions import StaleElementReferenceException, WebDriverException
+from selenium.common.exceptions import (
+    ElementClickInterceptedException,
+    StaleElementReferenceException,
+    WebDriverException,
+)
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -142,7 +146,15 @@ class Hands:
             self.browser.execute_script(GO, path)
 
     def button(self, text):
-        self.find(f"//button[normalize-space(.)='{text}']").click()
+        """Clicks it once: figures that come meanwhile move what stands below them away from under the pointer."""
+        path = f"//button[normalize-space(.)='{text}']"
+
+        def clicked():
+            with suppress(ElementClickInterceptedException):
+                self.find(path).click()
+                return True
+
+        self.until(clicked, f"something lies over {path}")
 
     def put_down(self, label, family="Round"):
         self.find(f"//button[@role='tab' and .='{family}']").click()

@@ -45,9 +45,13 @@ def test_it_is_coarser_while_it_turns_and_whole_at_rest(fine):
     # A quick machine has not found out before it has turned a while.
     fine.until(lambda: "drawn coarser" in fine.find("//div[@class='dial']").text, "nobody is told")
     fine.until(lambda: triangles(fine) >= whole, "it stays coarse at rest")
-    for name, x in (("West", -25), ("East", 25)):
+    # From the front, however far it was turned meanwhile, neither hides the other.
+    fine.find("//*[@aria-label='Look from the front']").click()
+    fine.still()
+    fine.until(lambda: triangles(fine) >= whole, "it stays coarse when the turn is over")
+    for name, x in (("West", -20), ("East", 20)):
         fine.keys(Keys.ESCAPE)
-        fine.point_at(*fine.pixel_of([x, -6, 36]))
+        fine.point_at(*fine.pixel_of([x, -19, 20]))
         ActionChains(fine.browser).click().perform()
         assert fine.find("//aside[contains(@class, 'right')]//h2").text.startswith(name)
 

@@ -31,6 +31,7 @@ from noble_clay.core.mesh.mesh import Mesh
 from noble_clay.core.mesh.pairing import is_closed_manifold
 from noble_clay.core.mesh.rays import first_met
 from noble_clay.core.mesh.together import together
+from noble_clay.core.mesh.triangle_set import triangle_numbers
 from noble_clay.core.primitives.base import revolve
 from noble_clay.core.primitives.sphere import half_circle
 
@@ -38,8 +39,9 @@ from noble_clay.core.primitives.sphere import half_circle
 def warm_distances() -> None:
     """What evaluating pieces needs, besides the topology of meshes and soft lists."""
     box = hexahedron((1.0, 1.0, 1.0))
-    MeshDistance(box)(np.zeros((1, 3)))
-    offset_surface(box, -0.2, 0.1, self_intersecting=True)
+    for mesh in (box, _protected(box)):
+        MeshDistance(mesh)(np.zeros((1, 3)))
+        offset_surface(mesh, -0.2, 0.1, self_intersecting=True)
 
 
 def warm_soft_lists() -> None:
@@ -56,8 +58,9 @@ def warm_soft_lists() -> None:
         together = run_together(divided(Fold(steps, 0.1), meshes, 0.1), meshes, memory)
         looked_through(together.mesh, memory)
     Fold(steps, 0.1).at(np.zeros((1, 3)))
-    for triangles in (ball.triangles, ball.triangles.copy()):  # such as may not be written to, and such as may
-        is_closed_manifold(triangles, len(ball.vertices))
+    for mesh in (box, _protected(box)):
+        is_closed_manifold(mesh.triangles, len(mesh.vertices))
+        triangle_numbers(mesh, 0.1)
     crossing_pairs(revolve(half_circle(64), 64))  # as many as several threads look at
     # What is only called where the two surfaces do not meet at once.
     blocks = divided(Fold(steps, 0.1), meshes, 0.1)
@@ -70,11 +73,19 @@ def warm_soft_lists() -> None:
     sampled_form(box, 0.2, 0.5)(np.zeros((1, 3)))
 
 
+def _protected(mesh: Mesh) -> Mesh:
+    """As primitives keep theirs, which others share: a loop is compiled anew for what may not be written to."""
+    triangles = mesh.triangles.copy()
+    triangles.flags.writeable = False
+    return Mesh(mesh.vertices, triangles)
+
+
 def warm_mending() -> None:
     """Two boxes that run into each other and turned against themselves, with a hole: every step has something to do."""
     box = hexahedron((2.0, 2.0, 2.0))
     two = together([box, Mesh(box.vertices + [0.7, 0.8, 0.9], box.triangles)])
     inspect_mesh(untangle(two)[0])
+    inspect_mesh(_protected(two))
     patch_over(two)
     on_edge = 0.25 * box.vertices @ np.array([[1.0, 0, -1], [0, 1, 0], [1, 0, 1]])
     inspect_mesh(together([box, Mesh(on_edge - [0, 0, on_edge[:, 2].min() - 1], box.triangles)]))
