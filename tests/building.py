@@ -39,7 +39,7 @@ _WORMS = itertools.count(1)
 
 
 def soft_worm(count: int) -> dict[str, Any]:
-    """A blended list that takes a core for seconds: about 0.4 of one for each part. No two are alike, so that no cache
+    """A blended list that takes a core for seconds: about 0.1 of one for each part. No two are alike, so that no cache
     knows it.
     """
     fineness = 0.35 - next(_WORMS) * 1e-5

@@ -50,7 +50,7 @@ def test_a_step_that_cannot_be_made_is_told_on_its_line_undone_and_the_next_is_m
 
 def test_while_one_piece_is_being_made_it_says_how_far_and_another_window_works_on(hands, maker, server):
     maker.edit(kind="add_parts", parts=[box("base", (0, -30, 3), (6, 6, 6))])
-    maker.post({"kind": "add_parts", "parts": [soft_worm(40)]}).raise_for_status()
+    maker.post({"kind": "add_parts", "parts": [soft_worm(100)]}).raise_for_status()
     hands.open(address(maker))
     hands.find("//b[.='Still being made.']")
     share = lambda: float(hands.find("//div[contains(@class,'notice')]/progress").get_attribute("value"))  # noqa: E731
