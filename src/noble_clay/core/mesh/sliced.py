@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from noble_clay.core.mesh.gather import spans
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.tolerances import ROUNDING
 
@@ -36,7 +37,7 @@ def sliced(mesh: Mesh, axis: int, cuts: Floats, slack: float = ROUNDING) -> tupl
     # One strip below each plane that a triangle crosses, and one above the last.
     strips = last - first + 1
     of = np.repeat(np.arange(len(crossing)), strips)
-    plane = first[of] + np.arange(len(of)) - np.repeat(np.cumsum(strips) - strips, strips)
+    plane = spans(first, strips)
     bottom, top = plane == first[of], plane == last[of]
     below, above = np.where(bottom, plane, plane - 1), np.where(top, plane - 1, plane)
     left = [np.where(bottom, low[of], points.at(0, of, below)), np.where(top, high[of], points.at(0, of, above))]
@@ -99,7 +100,7 @@ class _Points:
         count = np.maximum(last - self._first, 0)
         self._begins = number + np.cumsum(count) - count
         of = np.repeat(np.arange(len(codes)), count)
-        plane = self._first[of] + number + np.arange(len(of)) - self._begins[of]
+        plane = spans(self._first, count)
         one, other, at = mesh.vertices[start[of]], mesh.vertices[end[of]], cuts[plane]
         share = (at - one[:, axis]) / (other[:, axis] - one[:, axis])
         points = one + share[:, None] * (other - one)
