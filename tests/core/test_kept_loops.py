@@ -36,7 +36,7 @@ def test_a_process_that_has_read_what_is_kept_reads_and_compiles_nothing_when_it
 
 FORK = """
 import os
-from noble_clay.core.field.blocks import in_threads
+from noble_clay.core.field.threads import in_threads
 assert list(in_threads(abs, [-1, -2, -3])) == [1, 2, 3]
 child = os.fork()
 if child == 0:

@@ -13,25 +13,19 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from noble_clay.core.field.at_points import end_of_run, longest_list
 from noble_clay.core.field.block_keys import edge_keys
-from noble_clay.core.field.blocks import (
-    BLOCK,
-    LATTICE,
-    ODD,
-    Blocks,
-    block_of,
-    crossing,
-    end_of_run,
-    in_threads,
-    longest_list,
-    what_is_beside,
-)
+from noble_clay.core.field.block_map import block_of, what_is_beside
+from noble_clay.core.field.block_values import crossing
+from noble_clay.core.field.blocks import Blocks
 from noble_clay.core.field.features import Rings, following
 from noble_clay.core.field.fold import fold_many
+from noble_clay.core.field.lattice import BLOCK, LATTICE, ODD
 from noble_clay.core.field.marching_cubes import table
 from noble_clay.core.field.memory import Kept, Memory
 from noble_clay.core.field.nodes import Nodes, ends_of, face_key
 from noble_clay.core.field.seam import Cap, across_face, chain_of, first_of, node_of
+from noble_clay.core.field.threads import in_slices
 from noble_clay.core.loops import compiled
 from noble_clay.core.mesh.gather import unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints
@@ -56,10 +50,12 @@ class Lines:
         every = table()
         passed = crossing(blocks.values, blocks.cells, np.arange(len(blocks.corners)))
         keyed = blocks.nodes.low, blocks.nodes.across, first_twice, twice
-        found = _lines(borders, *keyed, *blocks.map, blocks.corners, *passed, every.sizes, every.edges, every.faces)
+        tables = every.sizes, every.edges, every.faces
+        found = _lines(borders, *keyed, *blocks.cell_map, blocks.corners, *passed, *tables)
+        of = [block_of(*blocks.map.arrays, *cap.cell) for cap in caps]
         around = [
-            (cap.keys, cap.planes, [len(cap.keys)], cap.cell[None], [block_of(*blocks.places, *cap.cell)], [[0, -1]])
-            for cap in caps
+            (cap.keys, cap.planes, [len(cap.keys)], cap.cell[None], [block], [[0, -1]])
+            for cap, block in zip(caps, of, strict=True)
         ]
         together = [np.concatenate(each) for each in zip(found, *around, strict=True)]
         self.keys, self.planes, self.sizes, self.cells, self.blocks, self.which = together
@@ -105,16 +101,14 @@ def roots(
     told[free] = some_told
     rest = np.flatnonzero(missing)
     order = rest[np.argsort(block[rest], kind="stable")]
-    cuts = np.append(np.arange(0, len(order), AT_A_TIME), len(order))
 
-    def some(n: int) -> None:
-        mine = order[cuts[n] : cuts[n + 1]]
-        lists = blocks.corners, blocks.starts, blocks.active, blocks.values
-        at = keys[mine], block[mine], free[mine]
-        told[mine] = _roots(*blocks.fold.arrays, *at, nodes.low, nodes.across, *lists, blocks.cell)
+    def some(slices: slice) -> None:
+        mine = order[slices]
+        at = keys[mine], block[mine], free[mine], nodes.low, nodes.across
+        told[mine] = _roots(*blocks.fold.arrays, *at, *blocks.placed_lists, blocks.values, blocks.cell)
 
-    for done, _ in enumerate(in_threads(some, range(len(cuts) - 1))):
-        go_on((done + 1) / (len(cuts) - 1))
+    for done, _ in enumerate(in_slices(some, len(order), AT_A_TIME)):
+        go_on(min(1.0, (done + 1) * AT_A_TIME / max(1, len(order))))
     if missing[free].any():
         memory.keep("vertices", Kept.of(kept_as[free], told[free]))
     return told[:, :3].copy(), told[:, 3:6].copy(), told[:, 6].astype(np.int64)

@@ -8,7 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from noble_clay.core.field.blocks import BLOCK, TILE, what_is
+from noble_clay.core.field.block_map import what_is
+from noble_clay.core.field.lattice import BLOCK, TILE
 from noble_clay.core.field.nodes import edge_key, face_key, mesh_edge_key
 from noble_clay.core.loops import compiled, small
 

@@ -15,10 +15,13 @@ import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.field.blocks import BLOCK, ODD, TILE, Blocks, block_of, in_threads, what_is
+from noble_clay.core.field.block_map import block_of, what_is
+from noble_clay.core.field.blocks import Blocks
 from noble_clay.core.field.clip_ears import clipped
 from noble_clay.core.field.cut_triangles import cells_about, cut_triangles
+from noble_clay.core.field.lattice import BLOCK, ODD, TILE
 from noble_clay.core.field.nodes import Nodes
+from noble_clay.core.field.threads import in_slices
 from noble_clay.core.loops import compiled, small
 from noble_clay.core.mesh.gather import distinct, row_codes, unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
@@ -78,11 +81,10 @@ class OwnPieces:
         self.step = np.repeat(np.arange(len(meshes)), [len(m.triangles) for m in meshes])
         self._first = np.cumsum([0, *(len(m.triangles) for m in meshes)])
 
-        def sort(begin: int) -> Any:
-            end = begin + AT_A_TIME * 10
-            return _sorted(self.points, self.triangles[begin:end], self.step[begin:end], *blocks.map)
+        def sort(mine: slice) -> Any:
+            return _sorted(self.points, self.triangles[mine], self.step[mine], *blocks.cell_map)
 
-        self.what = np.concatenate(list(in_threads(sort, range(0, len(self.triangles), AT_A_TIME * 10))))
+        self.what = np.concatenate(list(in_slices(sort, len(self.triangles), AT_A_TIME * 10)))
         self.failed = np.zeros((0, 3), dtype=np.int64)
         self.pieces = self._cut(np.flatnonzero(self.what == CUT))
 
@@ -95,15 +97,11 @@ class OwnPieces:
         self.pieces = Pieces.together([self.pieces.of(~again), self._cut(np.flatnonzero(again))])
 
     def _cut(self, some: Ints) -> Pieces:
-        nodes = self.nodes
+        def cut(mine: slice) -> Any:
+            lattice = self.nodes.low, self.nodes.across, *self.blocks.cell_map
+            return cut_triangles(self.points, self.triangles, self.step, some[mine], *lattice)
 
-        def cut(begin: int) -> Any:
-            mine = some[begin : begin + AT_A_TIME]
-            return cut_triangles(
-                self.points, self.triangles, self.step, mine, nodes.low, nodes.across, *self.blocks.map
-            )
-
-        found = list(in_threads(cut, range(0, len(some), AT_A_TIME))) or [cut(0)]
+        found = in_slices(cut, len(some), AT_A_TIME)
         keys, points, sizes, triangle, borders, bad = (np.concatenate(each) for each in zip(*found, strict=True))
         self.failed = np.zeros((0, 3), dtype=np.int64)
         if len(bad):

@@ -14,12 +14,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from noble_clay.core.field.blocks import ODD, Blocks
+from noble_clay.core.field.blocks import Blocks
 from noble_clay.core.field.borders import with_borders
 from noble_clay.core.field.contour import Lines, filled, roots
 from noble_clay.core.field.evened import evened
 from noble_clay.core.field.features import Rings, middles, with_edge_points
 from noble_clay.core.field.fold import Fold
+from noble_clay.core.field.lattice import ODD
 from noble_clay.core.field.memory import Memory
 from noble_clay.core.field.nodes import numbered
 from noble_clay.core.field.own_pieces import OwnPieces

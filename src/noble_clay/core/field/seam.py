@@ -14,7 +14,11 @@ from typing import Any
 
 import numpy as np
 
-from noble_clay.core.field.blocks import BLOCK, LATTICE, Blocks, block_of, crossing, end_of_run, what_is, what_is_beside
+from noble_clay.core.field.at_points import end_of_run
+from noble_clay.core.field.block_map import block_of, what_is, what_is_beside
+from noble_clay.core.field.block_values import crossing
+from noble_clay.core.field.blocks import Blocks
+from noble_clay.core.field.lattice import BLOCK, LATTICE
 from noble_clay.core.field.marching_cubes import EDGE_AXES, EDGE_STARTS, inside_of, table
 from noble_clay.core.field.nodes import Nodes, edge_key, ends_of, face_key
 from noble_clay.core.field.own_pieces import OwnPieces, Pieces
@@ -71,18 +75,18 @@ def meet(own: OwnPieces, blocks: Blocks, normals: Floats, opened: Ints | None) -
     every = table()
     tables = every.sizes, every.edges, every.faces
     apart = own.first_twice, twice
-    some = borders if opened is None else borders[np.isin(borders[:, 0] // 3, _around(opened, nodes))]
+    some = borders if opened is None else borders[np.isin(borders[:, 0] // 3, _numbers_about(opened, nodes))]
     there = np.arange(len(blocks.corners)) if opened is None else blocks.about(opened)
     passed = crossing(blocks.values, blocks.cells, there)
-    _push(some, borders, normals, *keyed, *blocks.map, *lists, blocks.cell, *passed, *tables)
+    _push(some, borders, normals, *keyed, *blocks.cell_map, *lists, blocks.cell, *passed, *tables)
     passed = crossing(blocks.values, blocks.cells, there)
     shown = blocks.corners, blocks.values
-    found, tips = _amiss(some, borders, *keyed, *apart, *blocks.map, *shown, *passed, *tables)
+    found, tips = _amiss(some, borders, *keyed, *apart, *blocks.cell_map, *shown, *passed, *tables)
     caps, uncapped = _capped(borders, tips, *apart)
     amiss = unique_rows(np.concatenate([found, own.failed, uncapped]))
     if len(amiss) == 0 and opened is not None:
         none = np.zeros((0, 2), dtype=np.int64), np.zeros(0, dtype=np.int64)
-        tips = _amiss(borders, borders, *keyed, *apart, *blocks.map, *shown, *none, *tables)[1]
+        tips = _amiss(borders, borders, *keyed, *apart, *blocks.cell_map, *shown, *none, *tables)[1]
         caps, amiss = _capped(borders, tips, *apart)
     return Meeting(pieces, twice, borders, caps, amiss)
 
@@ -117,7 +121,7 @@ def _capped(borders: Ints, tips: Ints, first_twice: int, twice: Ints) -> tuple[l
     return found, np.concatenate(wrong)
 
 
-def _around(cells: Ints, nodes: Nodes) -> Ints:
+def _numbers_about(cells: Ints, nodes: Nodes) -> Ints:
     """The numbers of cells (n, 3) and those about them, as faces have them."""
     ways = np.stack(np.meshgrid(*[np.arange(-REACH, REACH + 1)] * 3, indexing="ij"), axis=-1).reshape(-1, 3)
     x, y, z = ((cells[:, None, :] + ways).reshape(-1, 3) - nodes.low).T
