@@ -175,6 +175,18 @@ def test_a_wall_that_runs_through_itself_everywhere_is_built_anew_at_once():
     assert report.moved.largest < 1.05, "half the wall on either side"
 
 
+def test_shells_that_run_through_each_other_everywhere_are_built_anew_together_at_once():
+    """Four balls a little apart, and their skins torn from each other's points: what they fill together is known."""
+    ball = primitive("sphere", radius=10, facets=64)
+    dented = Mesh(ball.vertices * (1 + 0.01 * np.sin(9 * ball.vertices).prod(axis=1))[:, None], ball.triangles)
+    balls = [Mesh(dented.vertices[:, np.roll([0, 1, 2], i)], dented.triangles) for i in range(3)]
+    mesh = together(*(without(b, np.arange(len(b.triangles)) == 7) for b in [*balls, ball]))
+    mended, report = mend(mesh)
+    assert [s.step for s in report.steps if s.step in ("resurface", "mend_shells", "untangle")] == ["resurface"]
+    assert report.after.manifold and not report.after.findings
+    assert report.after.volume == pytest.approx(4 / 3 * np.pi * 10**3, rel=0.01)
+
+
 @pytest.mark.parametrize("step", ["drop_crumbs", "close_holes"])
 def test_a_step_that_is_left_out_is_not_taken(step):
     _, report = mend(damaged(), RepairOptions(skip=frozenset([step])))

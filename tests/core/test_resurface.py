@@ -4,8 +4,9 @@ import igl
 import numpy as np
 import pytest
 
-from noble_clay.core.mend.resurface import _sampled
+from noble_clay.core.mend.resurface import _sampled, _spans
 from noble_clay.core.mesh.distance import MeshDistance
+from noble_clay.core.mesh.half_edges import rim
 from noble_clay.core.mesh.mesh import Mesh
 from tests.damage import primitive, together
 
@@ -38,3 +39,17 @@ def test_an_open_mesh_has_its_own_winding_number_at_every_point(mesh):
     assert len(band.points) > 1_000
     assert np.abs(values - wanted).max() < 0.02
     assert np.quantile(np.abs(values - wanted), 0.9) < 0.003
+
+
+@pytest.mark.parametrize("facets", [16, 48, 90])
+def test_what_spans_a_hole_leaves_no_rim_and_only_few_triangles_reach_across(facets):
+    """Reference: the chords of a circle. But for the seven first, none spans more than an eighth of it and a point."""
+    bowl = without_cap(primitive("sphere", radius=5, facets=facets), 2, 1)
+    edges = rim(bowl.triangles, len(bowl.vertices))
+    spans = _spans(bowl)
+    assert len(rim(np.concatenate([bowl.triangles, spans]), len(bowl.vertices))) == 0
+    assert len(spans) == len(edges) - 2
+    radius = np.hypot(*bowl.vertices[edges[:, 0], :2].T).max()
+    sides = bowl.vertices[spans, :2] - bowl.vertices[np.roll(spans, 1, axis=1), :2]
+    longest = np.linalg.norm(sides, axis=2).max(axis=1)
+    assert (longest > 2 * radius * np.sin(np.pi * (1 / 8 + 1 / len(edges)))).sum() <= 7

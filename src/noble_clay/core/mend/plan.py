@@ -254,6 +254,8 @@ def _mended(work: _Work, walls: bool = False) -> bool:
     work.take(close_holes)
     work.take(separate)
     work.take(orient)
+    if not walls and _all_tangled(work.mesh):
+        _built_anew_at_once(work)
     work.take(mend_shells)
     if work.take(unite) and _only_within_bodies(work.mesh):
         _patched(work)  # hairs that the kernel left where faces met at a hair's angle
@@ -270,6 +272,21 @@ def _mended(work: _Work, walls: bool = False) -> bool:
     if not walls and _is_flawed(work.mesh):
         _built_anew(work)
     return True
+
+
+def _all_tangled(mesh: Mesh) -> bool:
+    return len(known_crossings(mesh)) > max(TANGLED * len(mesh.triangles), MANY)
+
+
+TANGLED, MANY = 1.0, 10_000
+"""A mesh is tangled all over in which so many pairs cross for each of its triangles, and more than the last number."""
+
+
+def _built_anew_at_once(work: _Work) -> None:
+    """The whole resurfaced, if that keeps what can be seen: else untangling it would take minutes, mostly in vain."""
+    found = work.run(resurface)
+    if found is not None and work.seen.kept_by(found[0]) >= SEEN:
+        work.put(*found, judged=False)
 
 
 def _last_flaws_mended(work: _Work) -> None:

@@ -8,13 +8,15 @@ marching cubes, drawn back onto the mesh, and given its sharp edges again.
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 
 from noble_clay.core.errors import MeshError
 from noble_clay.core.field.band import Band
 from noble_clay.core.field.even import drawn_to
 from noble_clay.core.field.sharp import sharpened
-from noble_clay.core.mend.close_holes import close_holes
+from noble_clay.core.mend.close_holes import close_holes, open_loops
 from noble_clay.core.mend.known_crossings import known_crossings
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh.distance import MeshDistance
@@ -35,6 +37,9 @@ HOLE = 4.0
 
 MOST_LIDS = 0.25
 """Triangles in lids, as a share of the mesh's: with more, the mesh's own winding numbers are reckoned sooner."""
+
+ON_LID = 1e-5
+"""How near a lid, as a share of the mesh's size, a point is taken to lie on it."""
 
 STEEP = 2.0
 """The field grows by at most about this much in a mm: once for the distance, once for the winding number."""
@@ -116,6 +121,28 @@ def _lids(mesh: Mesh) -> tuple[Floats, Ints, Ints]:
     return points, np.column_stack([edges[:, 1], edges[:, 0], len(mesh.vertices) + of]), of
 
 
+def _spans(mesh: Mesh) -> Ints:
+    """Triangles (k, 3) over every hole, that together with the mesh's leave no rim: each over the ends of a stretch of
+    the rim and its middle, and so on in both halves. They are as small as the stretch that they span, and only few
+    reach across: of fans the sum over all that lie together would have to be taken one by one.
+    """
+    loops = open_loops(rim(mesh.triangles, len(mesh.vertices)))
+    return np.concatenate([np.zeros((0, 3), dtype=np.int64), *(loop[_halved(len(loop))] for loop in loops)])
+
+
+@cache
+def _halved(number: int) -> Ints:
+    """(number - 2, 3) the triangles of a loop of so many points."""
+    found, stretches = [], [(0, number - 1)]
+    while stretches:
+        first, last = stretches.pop()
+        if last - first > 1:
+            middle = (first + last) // 2
+            found.append((first, middle, last))
+            stretches += [(first, middle), (middle, last)]
+    return np.array(found)
+
+
 def _sampled(distance: MeshDistance, low: Floats, high: Floats, cell: float, lobes: bool) -> tuple[Band, Floats]:
     """The points of a lattice about the zeros of the field, and its values there. With lids over its holes the mesh
     would have whole winding numbers, alike all over a region: so its own are those less what the lids have.
@@ -129,14 +156,17 @@ def _sampled(distance: MeshDistance, low: Floats, high: Floats, cell: float, lob
     band = Band.where([(lambda p: field(p) / STEEP, -cell / 2, cell / 2)], low, high, cell)
     if len(band.points) == 0:
         return band, np.zeros(0)
-    points, over, _ = _lids(distance.mesh)
-    if len(over) > MOST_LIDS * len(distance.mesh.triangles):
+    mesh = distance.mesh
+    over = _spans(mesh)
+    if len(over) > MOST_LIDS * len(mesh.triangles):
         return band, field(band.points)
-    lids = Mesh(points, over).compact()
-    whole = Winding(Mesh(points, np.concatenate([distance.mesh.triangles, over])))
+    lids = Mesh(mesh.vertices, over).compact()
+    whole = Winding(Mesh(mesh.vertices, np.concatenate([mesh.triangles, over])))
     away, _ = distance.unsigned_distance(band.points)
-    clear = np.minimum(away, MeshDistance(lids).unsigned_distance(band.points)[0])
-    around = _alike(band, clear, cell, whole) - Winding(lids).numbers(band.points)
+    off_lids, _ = MeshDistance(lids).unsigned_distance(band.points)
+    around = _alike(band, np.minimum(away, off_lids), cell, whole) - Winding(lids).numbers(band.points)
+    on_lid = off_lids < ON_LID * diagonal(mesh.vertices)  # on either side of it, by the rounding
+    around[on_lid] = distance.winding.numbers(band.points[on_lid])
     return band, _side(around, lobes) * away
 
 
