@@ -9,6 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from noble_clay.core.field import forms
+from noble_clay.core.field.even import even_surface
 from noble_clay.core.field.fold import Fold, Placed, Step
 from noble_clay.core.field.looked_through import looked_through
 from noble_clay.core.field.memory import Memory
@@ -42,6 +43,7 @@ def warm_distances() -> None:
     for mesh in (box, _protected(box)):
         MeshDistance(mesh)(np.zeros((1, 3)))
         offset_surface(mesh, -0.2, 0.1, self_intersecting=True)
+        even_surface(mesh, 0.2)
 
 
 def warm_soft_lists() -> None:

@@ -2,16 +2,23 @@
 
 from __future__ import annotations
 
+import math
+from typing import Any
+
 import numpy as np
 
 from noble_clay.core.field.band import Band
 from noble_clay.core.field.sharp import sharpened
+from noble_clay.core.loops import compiled, small
 from noble_clay.core.mesh.distance import MeshDistance
-from noble_clay.core.mesh.gather import distinct
-from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, average_of_neighbours, double_normals
+from noble_clay.core.mesh.mesh import Ints, Mesh, average_of_neighbours
 
 ROUNDS = 6
 """Times that the vertices are drawn towards their neighbours and back to the surface."""
+
+LEAST_TURN, LEAST_LEFT = 0.2, 1e-6
+"""Where the cosine of a triangle's turn in one round is less it turns over; of less of its area, squared, it collapses.
+"""
 
 
 def even_surface(mesh: Mesh, resolution: float) -> Mesh:
@@ -50,22 +57,43 @@ def drawn_to(mesh: Mesh, held: Ints, distance: MeshDistance, within: float = np.
     for _ in range(ROUNDS):
         wanted = points.copy()
         wanted[free] = distance.closest_points((average @ points)[free])
-        points = _without_turning(mesh, points, wanted)
+        points = _without_turning(mesh.triangles, points, wanted)
     return Mesh(points, mesh.triangles)
 
 
-def _without_turning(mesh: Mesh, old: Floats, new: Floats) -> Floats:
+@compiled
+def _without_turning(triangles: Any, old: Any, new: Any) -> Any:
     """`new` points (n, 3), but `old` ones where a triangle would turn over or collapse."""
-    points = new
-    before = double_normals(Mesh(old, mesh.triangles))
-    for _ in range(8):
-        after = double_normals(Mesh(points, mesh.triangles))
-        lengths = (before * before).sum(axis=0) * (after * after).sum(axis=0)
-        bad = (before * after).sum(axis=0) <= 0.2 * np.sqrt(lengths)
-        bad |= (after * after).sum(axis=0) < 1e-6 * (before * before).sum(axis=0)
-        if not bad.any():
+    points = new.copy()
+    put_back = np.zeros(len(points), dtype=np.bool_)
+    before, after = np.empty(3), np.empty(3)
+    for round_ in range(8):
+        bad = np.zeros(len(points), dtype=np.bool_)
+        found = False
+        for t in range(len(triangles)):
+            a, b, c = triangles[t]
+            if round_ > 0 and not (put_back[a] or put_back[b] or put_back[c]):
+                continue
+            _double_normal(old, a, b, c, before)
+            _double_normal(points, a, b, c, after)
+            along = was = now = 0.0
+            for k in range(3):
+                along, was, now = along + before[k] * after[k], was + before[k] ** 2, now + after[k] ** 2
+            if along <= LEAST_TURN * math.sqrt(was * now) or now < LEAST_LEFT * was:
+                bad[a] = bad[b] = bad[c] = found = True
+        if not found:
             return points
-        points = points.copy()
-        back = distinct(mesh.triangles[bad])
-        points[back] = old[back]
-    return old
+        for i in range(len(points)):
+            if bad[i]:
+                for k in range(3):
+                    points[i, k] = old[i, k]
+        put_back = bad
+    return old.copy()
+
+
+@small
+def _double_normal(points: Any, a: Any, b: Any, c: Any, into: Any) -> None:
+    for k in range(3):
+        i, j = (k + 1) % 3, (k + 2) % 3
+        into[k] = (points[b, i] - points[a, i]) * (points[c, j] - points[a, j])
+        into[k] -= (points[b, j] - points[a, j]) * (points[c, i] - points[a, i])
