@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from noble_clay.core.mend.step import Done
 from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.gather import connected_components
-from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
+from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, cross_product
 from noble_clay.core.mesh.tolerances import SOME
 from noble_clay.core.mesh.topology import Topology, corner_links
 
@@ -109,16 +109,15 @@ def _paired(mesh: Mesh, topology: Topology, edges: Ints) -> Ints:
     """(p, 2) half edges, of those at each of some edges, that are to run on into each other."""
     halves = np.flatnonzero(np.isin(topology.edge_of_half, edges))
     halves = halves[np.argsort(topology.edge_of_half[halves], kind="stable")]
-    cuts = np.flatnonzero(np.diff(topology.edge_of_half[halves])) + 1
     shell = topology.shells[1]
-    fin = ~topology.closed_shells[shell]
+    angle, up = _angles(mesh, halves)
+    around = np.lexsort((angle, topology.edge_of_half[halves]))
+    cuts = np.flatnonzero(np.diff(topology.edge_of_half[halves])) + 1
+    fin = ~topology.closed_shells[shell[halves // 3]]
     pairs: list[tuple[int, int]] = []
-    for around in np.split(halves, cuts):
-        if len(around):
-            angle, up = _angles(mesh, around)
-            order = np.argsort(angle)
-            ring = [(int(around[i]), bool(up[i]), bool(fin[around[i] // 3])) for i in order]
-            own, ring = _by_themselves(ring, shell)
+    for each in np.split(around, cuts):
+        if len(each):
+            own, ring = _by_themselves(list(zip(*(a[each].tolist() for a in (halves, up, fin)), strict=True)), shell)
             first, left = _matched([r for r in ring if not r[2]])
             second, _ = _matched([r for r in ring if r[2] or r in left])
             pairs += own + first + second
@@ -126,21 +125,22 @@ def _paired(mesh: Mesh, topology: Topology, edges: Ints) -> Ints:
 
 
 def _angles(mesh: Mesh, halves: Ints) -> tuple[Floats, NDArray[np.bool_]]:
-    """(k,) the angles of the faces of half edges around their common edge, and which run up it: as its lower vertex to
-    its higher one.
+    """(k,) the angles of the faces of half edges around their edges, and which run up it: as its lower vertex to its
+    higher one. Those of one edge are told from the same way.
     """
     corner = mesh.triangles.reshape(-1)
-    nexts = halves + np.where(halves % 3 == 2, -2, 1)
-    apexes = halves + np.where(halves % 3 == 0, 2, -1)
-    up = corner[halves] < corner[nexts]
-    low, high = sorted((int(corner[halves[0]]), int(corner[nexts[0]])))
-    along = mesh.vertices[high] - mesh.vertices[low]
-    along = along / max(float(np.linalg.norm(along)), SOME)
-    out = mesh.vertices[corner[apexes]] - mesh.vertices[low]
-    out = out - np.outer(out @ along, along)
-    side = np.cross(along, [1.0, 0, 0] if abs(along[0]) < 0.9 else [0, 1.0, 0])
-    side /= max(float(np.linalg.norm(side)), SOME)
-    return np.arctan2(out @ np.cross(along, side), out @ side), up
+    start, end = corner[halves], corner[halves + np.where(halves % 3 == 2, -2, 1)]
+    apex = corner[halves + np.where(halves % 3 == 0, 2, -1)]
+    low = mesh.vertices[np.minimum(start, end)]
+    along = mesh.vertices[np.maximum(start, end)] - low
+    along /= np.maximum(np.linalg.norm(along, axis=1), SOME)[:, None]
+    out = mesh.vertices[apex] - low
+    out -= np.einsum("ij,ij->i", out, along)[:, None] * along
+    aside = np.where((np.abs(along[:, 0]) < 0.9)[:, None], [1.0, 0, 0], [0, 1.0, 0])
+    side = cross_product(along, aside)
+    side /= np.maximum(np.linalg.norm(side, axis=1), SOME)[:, None]
+    other = cross_product(along, side)
+    return np.arctan2(np.einsum("ij,ij->i", out, other), np.einsum("ij,ij->i", out, side)), start < end
 
 
 _Ring = list[tuple[int, bool, bool]]
