@@ -176,7 +176,7 @@ def test_a_wall_that_runs_through_itself_everywhere_is_built_anew_at_once():
 
 
 def test_shells_that_run_through_each_other_everywhere_are_built_anew_together_at_once():
-    """Four balls a little apart, and their skins torn from each other's points: what they fill together is known."""
+    """Four balls in one place, three of them dented each its own way, a triangle out of each."""
     ball = primitive("sphere", radius=10, facets=64)
     dented = Mesh(ball.vertices * (1 + 0.01 * np.sin(9 * ball.vertices).prod(axis=1))[:, None], ball.triangles)
     balls = [Mesh(dented.vertices[:, np.roll([0, 1, 2], i)], dented.triangles) for i in range(3)]

@@ -18,7 +18,7 @@ from noble_clay.core.field.halving import Lists, halved
 from noble_clay.core.field.lattice import BEFORE, BLOCK, LATTICE, ODD, TILE
 from noble_clay.core.field.memory import Kept, Memory
 from noble_clay.core.field.nodes import Nodes, ends_of
-from noble_clay.core.field.threads import in_slices
+from noble_clay.core.field.threads import in_slices, in_told_slices
 from noble_clay.core.loops import compiled
 from noble_clay.core.mesh.gather import unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints
@@ -67,12 +67,9 @@ class Blocks:
         keys = self.keys
         known = memory.fill("blocks", keys, (self.values, self.owners))
         missing = np.flatnonzero(known < 0)
-        if len(missing):
-            turn = np.full(len(keys), -1)
-            turn[missing] = np.arange(len(missing)) // AT_A_TIME
-            looked = in_slices(lambda mine: self._look(missing[mine], neighbours, turn), len(missing), AT_A_TIME)
-            for done, _ in enumerate(looked):
-                go_on(min(1.0, (done + 1) * AT_A_TIME / len(missing)))
+        turn = np.full(len(keys), -1)
+        turn[missing] = np.arange(len(missing)) // AT_A_TIME
+        in_told_slices(lambda mine: self._look(missing[mine], neighbours, turn), len(missing), AT_A_TIME, go_on)
         agree(neighbours, known, self.values, self.owners)
         if len(missing):
             memory.keep("blocks", Kept.of(keys, self.values, self.owners))
@@ -137,15 +134,14 @@ class Blocks:
         _give(*self.map.arrays, self.cells, cells)
 
     def _add(self, corners: Ints, own: Ints) -> None:
-        """Looks at blocks that were a step's own; own: (n,) which of these, or less than 0 for nothing."""
+        """Looks at blocks that were a step's own; own: (n,) which of these, or -1 for nothing."""
         before, end = len(self.corners), len(self.corners) + len(corners)
         step = np.full(len(own), LATTICE)
         step[own >= 0] = self.own_step[own[own >= 0]]
         new = np.broadcast_to(step[:, None, None, None], (len(own), BLOCK, BLOCK, BLOCK)).astype(np.int32)
         self.cells = np.concatenate([self.cells, new])
         self.corners = np.concatenate([self.corners, corners])
-        for n in own.tolist():
-            self.lists += self.own.of_some(np.array([n])) if n >= 0 else Lists.of_one(self.fold.every)
+        self.lists += (Lists.of_one(self.fold.every) + self.own).of_some(own + 1)
         added = zip((self.values, self.owners, self.pushed), _no_values(len(own)), strict=True)
         self.values, self.owners, self.pushed = (np.concatenate(both) for both in added)
         self.map.fill(corners - self.map.first, 1, np.arange(before, end))

@@ -25,7 +25,7 @@ from noble_clay.core.field.marching_cubes import table
 from noble_clay.core.field.memory import Kept, Memory
 from noble_clay.core.field.nodes import Nodes, ends_of, face_key
 from noble_clay.core.field.seam import Cap, across_face, chain_of, first_of, node_of
-from noble_clay.core.field.threads import in_slices
+from noble_clay.core.field.threads import in_told_slices
 from noble_clay.core.loops import compiled
 from noble_clay.core.mesh.gather import unique_rows
 from noble_clay.core.mesh.mesh import Floats, Ints
@@ -107,8 +107,7 @@ def roots(
         at = keys[mine], block[mine], free[mine], nodes.low, nodes.across
         told[mine] = _roots(*blocks.fold.arrays, *at, *blocks.placed_lists, blocks.values, blocks.cell)
 
-    for done, _ in enumerate(in_slices(some, len(order), AT_A_TIME)):
-        go_on(min(1.0, (done + 1) * AT_A_TIME / max(1, len(order))))
+    in_told_slices(some, len(order), AT_A_TIME, go_on)
     if missing[free].any():
         memory.keep("vertices", Kept.of(kept_as[free], told[free]))
     return told[:, :3].copy(), told[:, 3:6].copy(), told[:, 6].astype(np.int64)

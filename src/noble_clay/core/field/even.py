@@ -65,14 +65,14 @@ def drawn_to(mesh: Mesh, held: Ints, distance: MeshDistance, within: float = np.
 def _without_turning(triangles: Any, old: Any, new: Any) -> Any:
     """`new` points (n, 3), but `old` ones where a triangle would turn over or collapse."""
     points = new.copy()
-    put_back = np.zeros(len(points), dtype=np.bool_)
+    changed = np.ones(len(points), dtype=np.bool_)
     before, after = np.empty(3), np.empty(3)
-    for round_ in range(8):
+    for _ in range(8):
         bad = np.zeros(len(points), dtype=np.bool_)
         found = False
         for t in range(len(triangles)):
             a, b, c = triangles[t]
-            if round_ > 0 and not (put_back[a] or put_back[b] or put_back[c]):
+            if not (changed[a] or changed[b] or changed[c]):
                 continue
             _double_normal(old, a, b, c, before)
             _double_normal(points, a, b, c, after)
@@ -87,7 +87,7 @@ def _without_turning(triangles: Any, old: Any, new: Any) -> Any:
             if bad[i]:
                 for k in range(3):
                     points[i, k] = old[i, k]
-        put_back = bad
+        changed = bad
     return old.copy()
 
 

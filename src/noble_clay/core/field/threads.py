@@ -21,6 +21,13 @@ def in_slices(work: Callable[[slice], Any], number: int, most: int) -> Iterator[
     return in_threads(lambda begin: work(slice(begin, begin + most)), range(0, max(1, number), most))
 
 
+def in_told_slices(work: Callable[[slice], Any], number: int, most: int, go_on: Callable[[float], None]) -> None:
+    """Does work on slices of so many things, `most` of them each. go_on: told which share is done after each."""
+    if number:
+        for done, _ in enumerate(in_slices(work, number, most)):
+            go_on(min(1.0, (done + 1) * most / number))
+
+
 @cache
 def _threads() -> ThreadPoolExecutor:
     """Begun once in a process: to begin two takes as long as many an item."""

@@ -166,7 +166,8 @@ def _sampled(distance: MeshDistance, low: Floats, high: Floats, cell: float, lob
     off_lids, _ = MeshDistance(lids).unsigned_distance(band.points)
     around = _alike(band, np.minimum(away, off_lids), cell, whole) - Winding(lids).numbers(band.points)
     on_lid = off_lids < ON_LID * diagonal(mesh.vertices)  # on either side of it, by the rounding
-    around[on_lid] = distance.winding.numbers(band.points[on_lid])
+    if on_lid.any():
+        around[on_lid] = distance.winding.numbers(band.points[on_lid])
     return band, _side(around, lobes) * away
 
 

@@ -10,7 +10,7 @@ from noble_clay.core.mesh.cross import slack_of
 from noble_clay.core.mesh.gather import connected_components
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh, cross_product
 from noble_clay.core.mesh.tolerances import SOME
-from noble_clay.core.mesh.topology import Topology, corner_links
+from noble_clay.core.mesh.topology import Topology, corner_links, next_half
 
 GAP = 16.0
 """How far what was cut apart is drawn back from where it touched, in slacks: a file must tell its points apart."""
@@ -108,19 +108,16 @@ def _left_whole(mesh: Mesh, whole: NDArray[np.bool_]) -> Ints:
 def _paired(mesh: Mesh, topology: Topology, edges: Ints) -> Ints:
     """(p, 2) half edges, of those at each of some edges, that are to run on into each other."""
     halves = np.flatnonzero(np.isin(topology.edge_of_half, edges))
-    halves = halves[np.argsort(topology.edge_of_half[halves], kind="stable")]
-    shell = topology.shells[1]
+    edge, shell = topology.edge_of_half[halves], topology.shells[1]
     angle, up = _angles(mesh, halves)
-    around = np.lexsort((angle, topology.edge_of_half[halves]))
-    cuts = np.flatnonzero(np.diff(topology.edge_of_half[halves])) + 1
     fin = ~topology.closed_shells[shell[halves // 3]]
+    order = np.lexsort((angle, edge))
     pairs: list[tuple[int, int]] = []
-    for each in np.split(around, cuts):
-        if len(each):
-            own, ring = _by_themselves(list(zip(*(a[each].tolist() for a in (halves, up, fin)), strict=True)), shell)
-            first, left = _matched([r for r in ring if not r[2]])
-            second, _ = _matched([r for r in ring if r[2] or r in left])
-            pairs += own + first + second
+    for around in np.split(order, np.flatnonzero(np.diff(edge[order])) + 1):
+        own, ring = _by_themselves([(int(halves[i]), bool(up[i]), bool(fin[i])) for i in around], shell)
+        first, left = _matched([r for r in ring if not r[2]])
+        second, _ = _matched([r for r in ring if r[2] or r in left])
+        pairs += own + first + second
     return np.array(pairs, dtype=np.int64).reshape(-1, 2)
 
 
@@ -129,8 +126,8 @@ def _angles(mesh: Mesh, halves: Ints) -> tuple[Floats, NDArray[np.bool_]]:
     higher one. Those of one edge are told from the same way.
     """
     corner = mesh.triangles.reshape(-1)
-    start, end = corner[halves], corner[halves + np.where(halves % 3 == 2, -2, 1)]
-    apex = corner[halves + np.where(halves % 3 == 0, 2, -1)]
+    nexts = next_half(halves)
+    start, end, apex = corner[halves], corner[nexts], corner[next_half(nexts)]
     low = mesh.vertices[np.minimum(start, end)]
     along = mesh.vertices[np.maximum(start, end)] - low
     along /= np.maximum(np.linalg.norm(along, axis=1), SOME)[:, None]

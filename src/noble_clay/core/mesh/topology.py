@@ -148,12 +148,12 @@ def corner_links(pairs: Ints, agree: NDArray[np.bool_]) -> Ints:
     """(2 p, 2) corners that are one point when half edges (p, 2) run on into each other. agree: (p,)."""
     first, second = pairs.T
     # Agreeing half edges run against each other: one's start is the other's end.
-    starts = np.column_stack([first, np.where(agree, _following(second), second)])
-    ends = np.column_stack([_following(first), np.where(agree, second, _following(second))])
+    starts = np.column_stack([first, np.where(agree, next_half(second), second)])
+    ends = np.column_stack([next_half(first), np.where(agree, second, next_half(second))])
     return np.concatenate([starts, ends])
 
 
-def _following(half: Ints) -> Ints:
+def next_half(half: Ints) -> Ints:
     """The half edges that come after some in their triangles."""
     return half + np.where(half % 3 == 2, -2, 1)
 
