@@ -6,6 +6,7 @@ import numpy as np
 
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.mesh import Mesh
+from noble_clay.core.mesh.tolerances import HAIR
 
 MOST_CELLS = 100
 """Cells along the longest side of a part, where no fineness is given."""
@@ -18,9 +19,26 @@ itself.
 
 def rebuilt(mesh: Mesh, before: Solid) -> Solid:
     """A closed mesh in the place of the solid `before`."""
-    from noble_clay.core.field.nearest_parts import nearest_parts
+    names = before.part_names
+    if len(names) == 1:
+        return Solid.from_parts(mesh, np.zeros(len(mesh.triangles), dtype=np.int64), names)
+    from noble_clay.core.field.nearest_parts import NearestParts
+    from noble_clay.core.field.part_borders import with_part_borders
 
-    return Solid.from_parts(mesh, nearest_parts(before, mesh.corners.mean(axis=1)), before.part_names)
+    divided, part_of, _ = with_part_borders(mesh, NearestParts(before))
+    return Solid.from_parts(divided, part_of, names)
+
+
+def rebuilt_of_faces(mesh: Mesh, before: Solid) -> Solid:
+    """The same of a mesh of large flat faces, in which parts may begin and end."""
+    names = before.part_names
+    if len(names) == 1:
+        return rebuilt(mesh, before)
+    from noble_clay.core.field.nearest_parts import NearestParts
+    from noble_clay.core.field.part_borders import faces_with_part_borders
+
+    divided, part_of = faces_with_part_borders(mesh, NearestParts(before), finest(before, 0.0))
+    return Solid.from_parts(divided, part_of, names).simplified(HAIR)
 
 
 def rebuilt_from_lattice(mesh: Mesh, before: Solid, cell: float) -> Solid:
@@ -31,7 +49,7 @@ def rebuilt_from_lattice(mesh: Mesh, before: Solid, cell: float) -> Solid:
 
     found = rebuilt(mesh, before)
     for share in SMOOTHED:
-        simpler = Solid(found.manifold.simplify(share * cell), found.labels, found.planes)
+        simpler = found.simplified(share * cell)
         old = simpler.mesh_only()
         apart, clear = untangled(old)
         if clear and apart is old:

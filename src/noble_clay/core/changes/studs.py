@@ -63,7 +63,7 @@ class Studs(ShapeChange):
         return self
 
     def made(self, solid: Solid) -> Solid:
-        from noble_clay.core.field.nearest_parts import nearest_parts
+        from noble_clay.core.field.nearest_parts import NearestParts
 
         spots = self._spots(solid)
         if len(spots.points) == 0:
@@ -72,7 +72,7 @@ class Studs(ShapeChange):
         bounds = base.bounds
         assert bounds is not None
         stud = Solid.from_mesh(base, "stud", True)
-        owners = nearest_parts(solid, spots.points)
+        owners = NearestParts(solid)(spots.points)
         along = np.eye(3)["xyz".index(self.axis)]
         lean = np.radians(self.lean)
         found = [solid]

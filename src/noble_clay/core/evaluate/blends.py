@@ -16,7 +16,8 @@ from noble_clay.core.field.fold import Fold, Placed, Step
 from noble_clay.core.field.forms import Form
 from noble_clay.core.field.looked_through import looked_through
 from noble_clay.core.field.memory import Memory
-from noble_clay.core.field.nearest_parts import nearest_parts
+from noble_clay.core.field.nearest_parts import NearestParts
+from noble_clay.core.field.part_borders import with_part_borders
 from noble_clay.core.field.run_together import RunTogether, all_of_it, divided, run_together
 from noble_clay.core.kernel.booleans import boolean
 from noble_clay.core.kernel.convex import is_convex
@@ -158,18 +159,21 @@ def _as_solid(soft: list[Entering], meshes: list[tuple[Mesh, Ints, tuple[str, ..
     names = tuple(dict.fromkeys(name for e in soft for name in e.solid.part_names))
     number = {name: i for i, name in enumerate(names)}
     only = np.array([number[own_names[0]] if len(own_names) == 1 else -1 for _, _, own_names in meshes])
-    part_of: Ints = only[found.step]
+    mesh, step_of, own_of = found.mesh, found.step, found.own
+    part_of: Ints = only[step_of]
     for step in np.flatnonzero(only < 0).tolist():
         entering, (_, own_parts, own_names) = soft[step], meshes[step]
-        mine = found.step == step
         numbers = np.array([number[name] for name in own_names])
-        own, run = mine & (found.own >= 0), mine & (found.own < 0)
-        part_of[own] = numbers[own_parts[found.own[own]]]
+        run = (step_of == step) & (own_of < 0)
         if run.any():
-            part_of[run] = numbers[nearest_parts(entering.solid, found.mesh.corners[run].mean(axis=1))]
+            mesh, nearest, source = with_part_borders(mesh, NearestParts(entering.solid), run)
+            step_of, own_of = step_of[source], own_of[source]
+            part_of = np.where(nearest >= 0, numbers[nearest], part_of[source])
+        own = (step_of == step) & (own_of >= 0)
+        part_of[own] = numbers[own_parts[own_of[own]]]
     planes = Planes.together([e.solid.planes for e in soft])
     meets = any(e.solid.has_coincident_faces for e in soft)
-    return replace(Solid.unread(found.mesh, part_of, names, planes), has_coincident_faces=meets)
+    return replace(Solid.unread(mesh, part_of, names, planes), has_coincident_faces=meets)
 
 
 def _forms(part: Part, cell: float, reach: float, sampled: Sampled) -> tuple[Placed, ...]:

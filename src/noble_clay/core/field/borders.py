@@ -24,7 +24,7 @@ def with_borders(
     points: (n, 3), of which one is `to_mm` mm. whose: (n,) the step that each is of, -1 where that is not known.
     outer: (j, 2) edges that others share and that stay.
     """
-    step = _steps(whose, triangles)
+    step = owned_most(whose, triangles)
     of = whose[triangles]
     after = np.roll(of, -1, axis=1)
     mixed = (of != after) & (of >= 0) & (after >= 0)
@@ -49,23 +49,27 @@ def with_borders(
     middle = np.where(found[at] == names, len(points) + at, -1)
     cut = (middle >= 0).any(axis=1)
     some, middle = some[cut], middle[cut]
-    new, new_step = _cut_up(triangles[some], middle, whose, step[some])
+    new, new_step, _ = cut_up(triangles[some], middle, whose, step[some])
     left = np.ones(len(triangles), dtype=bool)
     left[some] = False
     return more, np.concatenate([triangles[left], new]), np.concatenate([step[left], new_step])
 
 
-def _steps(whose: Ints, triangles: Ints) -> Ints:
-    """(m,) the step that most corners of each triangle are of."""
+def owned_most(whose: Ints, triangles: Ints) -> Ints:
+    """(m,) the step that most corners of each triangle are of, of those of which that is known; -1 for none."""
     a, b, c = whose[triangles].T
     a, b = np.where(a < 0, b, a), np.where(b < 0, c, b)
     found: Ints = np.where((b == c) & (b >= 0), b, np.where(a < 0, c, a))
     return found
 
 
-def _cut_up(triangles: Ints, middle: Ints, whose: Ints, step: Ints) -> tuple[Ints, Ints]:
-    """Triangles (m, 3) cut at points on their edges (m, 3), -1 for none, the first of them from corner 0 to 1."""
-    found, steps = [], []
+def cut_up(triangles: Ints, middle: Ints, whose: Ints, step: Ints) -> tuple[Ints, Ints, Ints]:
+    """Triangles (m, 3) cut at points on their edges (m, 3), -1 for none, the first of them from corner 0 to 1; the step
+    of each piece, and which triangle it is of.
+
+    whose: the step of each point. step: (m,) of what is left in the middle of a triangle that is cut at all its edges.
+    """
+    found, steps, sources = [], [], []
     count = (middle >= 0).sum(axis=1)
 
     def turned(mine: Ints, first: Ints) -> tuple[Ints, ...]:
@@ -74,26 +78,27 @@ def _cut_up(triangles: Ints, middle: Ints, whose: Ints, step: Ints) -> tuple[Int
         rows = mine[:, None]
         return (*triangles[rows, ring].T, *middle[rows, ring].T)
 
-    def put(a: Ints, b: Ints, c: Ints, of: Ints) -> None:
+    def put(mine: Ints, a: Ints, b: Ints, c: Ints, of: Ints) -> None:
         found.append(np.column_stack([a, b, c]))
         steps.append(of)
+        sources.append(mine)
 
     one = np.flatnonzero(count == 1)
     a, b, c, m, _, _ = turned(one, np.argmax(middle[one] >= 0, axis=1))
-    put(a, m, c, whose[a])
-    put(m, b, c, whose[b])
+    put(one, a, m, c, whose[a])
+    put(one, m, b, c, whose[b])
     two = np.flatnonzero(count == 2)
     a, b, c, _, n, o = turned(two, np.argmax(middle[two] < 0, axis=1))
-    put(c, o, n, whose[c])
-    put(a, b, n, np.where(whose[b] >= 0, whose[b], whose[a]))
-    put(a, n, o, whose[a])
+    put(two, c, o, n, whose[c])
+    put(two, a, b, n, np.where(whose[b] >= 0, whose[b], whose[a]))
+    put(two, a, n, o, whose[a])
     three = np.flatnonzero(count == 3)
     a, b, c, m, n, o = turned(three, np.zeros(len(three), dtype=np.int64))
-    put(a, m, o, whose[a])
-    put(b, n, m, whose[b])
-    put(c, o, n, whose[c])
-    put(m, n, o, step[three])
-    return np.concatenate(found), np.concatenate(steps)
+    put(three, a, m, o, whose[a])
+    put(three, b, n, m, whose[b])
+    put(three, c, o, n, whose[c])
+    put(three, m, n, o, step[three])
+    return np.concatenate(found), np.concatenate(steps), np.concatenate(sources)
 
 
 @compiled

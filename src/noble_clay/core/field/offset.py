@@ -31,5 +31,5 @@ def offset_surface(mesh: Mesh, by: float, cell: float, self_intersecting: bool =
         return found
     if not Topology(found).is_manifold and unpaired(found.triangles, len(found.vertices)).any():
         raise MeshError(f"fineness {cell:.3g} mm is too coarse here; take a finer one")
-    # What lies inside keeps the edges of what it lies in; what lies outside is round wherever that is not flat.
-    return sharpened(found, distance.rising(found.vertices)[1], cell, bounds[0] - room)[0] if by < 0 else found
+    # What lies inside keeps the edges that stand out, what lies outside those that lie in; the others become round.
+    return sharpened(found, distance.rising(found.vertices)[1], cell, bounds[0] - room)[0]

@@ -159,6 +159,10 @@ class Solid:
         kept = ~is_film(volumes, areas, thickness)[shell]
         return self if kept.all() else Solid.unread(mesh.keep(kept), part_of[kept], names, self.planes)
 
+    def simplified(self, distance: float) -> Solid:
+        """With fewer triangles, none further than `distance` mm from where the surface was; parts stay apart."""
+        return Solid(self.manifold.simplify(distance), self.labels, self.planes)
+
     def contracted(self, length: float) -> Solid:
         """With the ends of edges shorter than `length` mm made one, where it stays a manifold without them."""
         if self.empty:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
 from noble_clay.core.mesh.topology import Topology
@@ -18,19 +19,29 @@ def without_long_edges(mesh: Mesh, length: float) -> tuple[Mesh, Ints]:
     """
     origin = np.arange(len(mesh.triangles))
     while True:
-        topology = Topology(mesh)
-        ends = mesh.vertices[topology.edges]
-        lengths = np.linalg.norm(ends[:, 0] - ends[:, 1], axis=1)
-        of_triangle = topology.edge_of_half.reshape(-1, 3)
-        halved = np.zeros(len(lengths), dtype=bool)
-        halved[of_triangle[np.arange(len(of_triangle)), np.argmax(lengths[of_triangle], axis=1)]] = True
-        halved &= lengths > length
-        if not halved.any():
+        finer, of = halved_once(mesh, np.ones(len(mesh.triangles), dtype=bool), length)
+        if finer is mesh:
             return mesh, origin
-        middle = np.where(halved, len(mesh.vertices) + np.cumsum(halved) - 1, -1)
-        points = np.concatenate([mesh.vertices, ends[halved].mean(axis=1)])
-        triangles, of = _split(points, mesh.triangles, middle[of_triangle])
-        mesh, origin = Mesh(points, triangles), origin[of]
+        mesh, origin = finer, origin[of]
+
+
+def halved_once(mesh: Mesh, some: NDArray[np.bool_], length: float) -> tuple[Mesh, Ints]:
+    """The mesh with the longest edge of some of its triangles (m,) halved, where that is longer than `length` mm, and
+    which of its triangles each new one comes from; the mesh itself where none is.
+    """
+    topology = Topology(mesh)
+    ends = mesh.vertices[topology.edges]
+    lengths = np.linalg.norm(ends[:, 0] - ends[:, 1], axis=1)
+    of_triangle = topology.edge_of_half.reshape(-1, 3)
+    halved = np.zeros(len(lengths), dtype=bool)
+    halved[of_triangle[some, np.argmax(lengths[of_triangle[some]], axis=1)]] = True
+    halved &= lengths > length
+    if not halved.any():
+        return mesh, np.arange(len(mesh.triangles))
+    middle = np.where(halved, len(mesh.vertices) + np.cumsum(halved) - 1, -1)
+    points = np.concatenate([mesh.vertices, ends[halved].mean(axis=1)])
+    triangles, of = _split(points, mesh.triangles, middle[of_triangle])
+    return Mesh(points, triangles), of
 
 
 def _split(points: Floats, triangles: Ints, middle: Ints) -> tuple[Ints, Ints]:
