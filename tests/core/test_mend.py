@@ -286,3 +286,19 @@ def test_a_block_that_runs_through_itself_to_its_far_side_keeps_both_halves(twis
     assert report.after.manifold and report.after.bodies == 2
     assert report.after.volume == pytest.approx(volume, rel=1e-4)
     assert len(found.triangles) <= 24
+
+
+def test_what_has_its_corners_in_a_line_only_in_the_file_is_turned():
+    box = primitive("box", (5, 10, 5), size=[10, 10, 10])
+    on_edge = (box.corners[:, :, 2] == 10).all(axis=1) & ((box.corners[:, :, 1] == 5).sum(axis=1) == 2)
+    face = int(np.flatnonzero(on_edge)[0])
+    y = box.corners[face, :, 1]
+    a, b, c = np.roll(box.triangles[face], -int(np.flatnonzero((y == 5) & (np.roll(y, -1) == 5))[0]))
+    needle = len(box.vertices)
+    fan = [[a, b, needle], [b, c, needle], [c, a, needle]]
+    split = Mesh(np.vstack([box.vertices, [5, 5 + 1e-8, 10]]), np.vstack([np.delete(box.triangles, face, axis=0), fan]))
+    under = int(np.flatnonzero((split.corners[:, :, 2] == 0).all(axis=1))[0])
+    mended, report = mend(without(split, [under]))
+    assert report.after.findings == ()
+    assert {s.step for s in report.steps} >= {"close_holes", "turn_slivers"}
+    assert len(mended.triangles) == 14

@@ -5,8 +5,11 @@ import pytest
 
 from noble_clay.core.field.band import Band
 from noble_clay.core.field.offset import offset_surface
+from noble_clay.core.mesh.affine import rotation
 from noble_clay.core.mesh.distance import MeshDistance
+from tests.building import box, evaluated, join
 from tests.damage import kinked, primitive
+from tests.drawn import drawn_join
 
 RING = primitive("torus", ring_radius=8, tube_radius=3)
 STAR = primitive("star", points=5, radius=10, inner_radius=4, height=5)
@@ -42,3 +45,26 @@ def test_beside_a_tangle_sides_are_told_by_the_winding_number(by):
     near = 2 * np.pi * 5 / 48
     assert np.mean(off < 0.05) > 0.9
     assert off.max() < near + 0.3
+
+
+@pytest.mark.parametrize("seed", [242, 259])
+def test_a_join_whose_rounded_creases_run_through_themselves_is_rounded(seed):
+    """On the way, what is grown by twice the radius keeps sharp creases, which may cross where several meet."""
+    drawn = drawn_join(seed)
+    rounded, finer = (
+        evaluated({**drawn, "changes": [{"kind": "round", "radius": 1, **more}]}) for more in ({}, {"fineness": 0.15})
+    )
+    assert rounded.inspection.manifold
+    assert rounded.solid.volume == pytest.approx(finer.solid.volume, rel=0.02)
+
+
+@pytest.mark.parametrize(("turn", "most"), [((0, 0, 0), 0.001), ((10, 25, 30), 0.1)])
+def test_a_grown_join_keeps_the_crease_that_lies_in(turn, most):
+    """Two walls at a right angle, grown: the line in which they met goes on as sharp, by as much farther out."""
+    two = [box("a", (0, 0, 0), (20, 20, 4)), box("b", (-8, 0, 8), (4, 20, 20))]
+    walls = join("j", join("k", *two, place={"rotation": turn}))
+    mesh = evaluated({**walls, "changes": [{"kind": "grow", "by": 1, "fineness": 0.37}]}).mesh
+    line = np.column_stack([np.full(50, -5.0), np.linspace(-9, 9, 50), np.full(50, 3.0)])
+    off = MeshDistance(mesh).unsigned_distance(line @ rotation(turn).T)[0]
+    assert off.max() < most
+    assert off.mean() < most / 4

@@ -47,7 +47,7 @@ class Round(ShapeChange):
         cell = self.cell(solid)
         inner = offset_surface(mesh, -self.radius, cell)
         outer = offset_surface(inner, 2 * self.radius, cell, self_intersecting=True)
-        found = offset_surface(outer, -self.radius, cell)
+        found = offset_surface(outer, -self.radius, cell, self_intersecting=True)
         if len(inner.triangles) == 0 or len(found.triangles) == 0:
             raise self._too_large()
         return rebuilt_from_lattice(found, solid, cell)

@@ -31,6 +31,9 @@ MOST_LOST = 1e-3
 RINGS = 4
 """How many rings of neighbours are cut out with them at most, and one more."""
 
+MOST_AROUND = 10_000
+"""Triangles near what is cut out, where more than one ring is: among more, larger holes are hardly ever patched."""
+
 MOST_TANGLES = 60
 """So many are looked at, one after the other, those of few triangles first."""
 
@@ -98,6 +101,8 @@ def _patched_in(mesh: Mesh, box: Floats, resisted: set[int]) -> tuple[Mesh, int]
         if not crossed.any():
             break
         window = Window.about(mesh, crossed, rings + 2)
+        if rings > 0 and len(window.mesh.triangles) > MOST_AROUND:
+            break
         found, number = (_with_small_changes(window), 0) if rings < 0 else _with_patches(window, rings)
         if found is not window.mesh:
             mesh, cut_out = window.put_back(found), cut_out + number

@@ -141,7 +141,8 @@ def _touching(mesh: Mesh) -> tuple[Mesh, Inspection] | None:
 
 def _parted(work: _Work) -> Inspection:
     """What is wrong with the mended mesh, as its file has it. What falls together there is made one, or, where that
-    makes an edge or a point of several bodies, parted; what crosses there by the rounding is drawn apart or patched.
+    makes an edge or a point of several bodies, parted; what crosses there by the rounding is drawn apart or patched;
+    what then has its corners in a line is turned.
     """
     for times in range(MOST_PARTED):
         if as_filed(work.mesh) is not work.mesh:
@@ -153,9 +154,10 @@ def _parted(work: _Work) -> Inspection:
                 work.take(drop_crumbs, work.options.crumb_mm3)
         rounded = in_float32(work.mesh)
         found = inspect_mesh(rounded)
-        crossed = any(f.kind == "self_intersections" for f in found.findings)
+        kinds = {f.kind for f in found.findings}
         before, work.mesh = work.mesh, rounded
-        if not (crossed and (_patched(work) or work.take(resurface, judged=True))):
+        changed = "self_intersections" in kinds and (_patched(work) or work.take(resurface, judged=True))
+        if not changed and not ("degenerate_faces" in kinds and work.take(turn_slivers)):
             work.mesh = before
             return found if as_filed(rounded) is rounded else inspect_mesh(as_filed(rounded))
     return inspect_mesh(as_filed(in_float32(work.mesh)))
