@@ -9,7 +9,7 @@ from manifold3d import Manifold
 from pydantic import Field
 
 from noble_clay.core.changes.base import Fineness, ShapeChange, Side, side_direction
-from noble_clay.core.changes.rebuilt import finest, rebuilt_from_lattice, rebuilt_of_faces
+from noble_clay.core.changes.rebuilt import finest, rebuilt, rebuilt_from_lattice
 from noble_clay.core.errors import MeshError
 from noble_clay.core.field_kinds import MM, Shown
 from noble_clay.core.fields import IsNumber
@@ -70,7 +70,7 @@ def grown(solid: Solid, by: float, open_side: str | None, fineness: float | None
     mesh = whole.mesh_only()
     if is_convex(whole.manifold):
         inner = inset(mesh, -by)
-        return None if inner is None else rebuilt_of_faces(Solid(inner, {}, solid.planes).mesh_only(), solid)
+        return None if inner is None else rebuilt(Solid(inner, {}, solid.planes).mesh_only(), solid, flat=True)
     from noble_clay.core.field.offset import offset_surface
 
     # What is left may be thinner than a cell that fits the distance: then the finest is tried.

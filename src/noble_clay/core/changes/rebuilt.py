@@ -17,28 +17,22 @@ itself.
 """
 
 
-def rebuilt(mesh: Mesh, before: Solid) -> Solid:
-    """A closed mesh in the place of the solid `before`."""
+def rebuilt(mesh: Mesh, before: Solid, flat: bool = False) -> Solid:
+    """A closed mesh in the place of the solid `before`. flat: its faces are flat and may be large, and parts may begin
+    and end within one.
+    """
     names = before.part_names
     if len(names) == 1:
         return Solid.from_parts(mesh, np.zeros(len(mesh.triangles), dtype=np.int64), names)
     from noble_clay.core.field.nearest_parts import NearestParts
-    from noble_clay.core.field.part_borders import with_part_borders
+    from noble_clay.core.field.part_borders import faces_with_part_borders, with_part_borders
 
-    divided, part_of, _ = with_part_borders(mesh, NearestParts(before))
+    part_at = NearestParts(before)
+    if flat:
+        divided, part_of = faces_with_part_borders(mesh, part_at, finest(before, 0.0))
+        return Solid.from_parts(divided, part_of, names).simplified(HAIR)
+    divided, part_of, _ = with_part_borders(mesh, part_at)
     return Solid.from_parts(divided, part_of, names)
-
-
-def rebuilt_of_faces(mesh: Mesh, before: Solid) -> Solid:
-    """The same of a mesh of large flat faces, in which parts may begin and end."""
-    names = before.part_names
-    if len(names) == 1:
-        return rebuilt(mesh, before)
-    from noble_clay.core.field.nearest_parts import NearestParts
-    from noble_clay.core.field.part_borders import faces_with_part_borders
-
-    divided, part_of = faces_with_part_borders(mesh, NearestParts(before), finest(before, 0.0))
-    return Solid.from_parts(divided, part_of, names).simplified(HAIR)
 
 
 def rebuilt_from_lattice(mesh: Mesh, before: Solid, cell: float) -> Solid:

@@ -9,7 +9,7 @@ from manifold3d import Manifold
 from pydantic import Field
 
 from noble_clay.core.changes.base import Fineness, ShapeChange
-from noble_clay.core.changes.rebuilt import finest, rebuilt_from_lattice, rebuilt_of_faces
+from noble_clay.core.changes.rebuilt import finest, rebuilt, rebuilt_from_lattice
 from noble_clay.core.errors import MeshError
 from noble_clay.core.fields import IsNumber, Length
 from noble_clay.core.kernel.convex import half_spaces, inset, is_convex
@@ -42,7 +42,7 @@ class Round(ShapeChange):
         if is_convex(solid.manifold):
             found = self._convex(solid.mesh_only())
             if found is not None:
-                return rebuilt_of_faces(found, solid)
+                return rebuilt(found, solid, flat=True)
         mesh = solid.mesh_only()
         cell = self.cell(solid)
         inner = offset_surface(mesh, -self.radius, cell)

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from noble_clay.core.kernel.solid import Solid
 from noble_clay.core.mesh.gather import spans
-from noble_clay.core.mesh.mesh import Floats, Ints, double_normals
+from noble_clay.core.mesh.mass import normals
+from noble_clay.core.mesh.mesh import Floats, Ints
 from noble_clay.core.mesh.nearest import Nearest
 
 ON_SIDE = 1e-6
@@ -56,9 +57,7 @@ class NearestParts:
 
     @cached_property
     def _normals(self) -> Floats:
-        """(m, 3) of length 1; zero for a triangle without area."""
-        across = double_normals(self._mesh).T
-        return across / np.maximum(np.sqrt((across * across).sum(axis=1, keepdims=True)), 1e-300)
+        return normals(self._mesh)
 
     def _facing(self, way: Floats, triangle: Ints, foot: Floats) -> Ints:
         """(n,) of the triangles that have the nearest point `foot` (n, 3) as one of their own, the part of the one that

@@ -46,15 +46,7 @@ def with_part_borders(
     if some is not None:
         others = mesh.triangles[~some]
         found = np.setdiff1d(found, edge_codes(others, np.roll(others, -1, axis=1), len(points)))
-    ends = np.column_stack(np.divmod(found, len(points)))
-    lengths = np.linalg.norm(points[ends[:, 0]] - points[ends[:, 1]], axis=1)
-    long = lengths >= SHORTEST
-    found, ends, lengths = found[long], ends[long], lengths[long]
-    near = np.minimum(BESIDE, beside / lengths)
-    share = _where_it_changes(points, ends, whose, part_at, float(near.min(initial=BESIDE)) / 4)
-    whose[ends[share < near, 0]] = whose[ends[share > 1 - near, 1]] = -1
-    kept = (whose[ends] >= 0).all(axis=1)
-    found, ends, share = found[kept], ends[kept], share[kept, None]
+    found, more = _on_lines(points, found, whose, part_at, beside)
     part = owned_most(whose, triangles)
     unknown = part < 0
     part[unknown] = part_at(points[triangles[unknown]].mean(axis=1))
@@ -62,7 +54,6 @@ def with_part_borders(
     whole[asked] = part
     if len(found) == 0:
         return mesh, whole, np.arange(len(whole))
-    more = points[ends[:, 0]] * (1 - share) + points[ends[:, 1]] * share
     at = np.minimum(np.searchsorted(found, names), len(found) - 1)
     middle = np.where(found[at] == names, len(points) + at, -1)
     cut = (middle >= 0).any(axis=1)
@@ -74,6 +65,21 @@ def with_part_borders(
         np.concatenate([whole[left], part_of_pieces]),
         np.concatenate([np.flatnonzero(left), asked[cut][of]]),
     )
+
+
+def _on_lines(points: Floats, edges: Ints, whose: Ints, part_at: PartAt, beside: float) -> tuple[Ints, Floats]:
+    """Which edges (k,), named as `edge_codes` does, are to be cut, and where (k, 3). whose: (n,) the part of each, made
+    none (-1) for points that are nearly on a line.
+    """
+    ends = np.column_stack(np.divmod(edges, len(points)))
+    lengths = np.linalg.norm(points[ends[:, 0]] - points[ends[:, 1]], axis=1)
+    long = lengths >= SHORTEST
+    edges, ends, near = edges[long], ends[long], np.minimum(BESIDE, beside / lengths[long])
+    share = _where_it_changes(points, ends, whose, part_at, float(near.min(initial=BESIDE)) / 4)
+    whose[ends[share < near, 0]] = whose[ends[share > 1 - near, 1]] = -1
+    kept = (whose[ends] >= 0).all(axis=1)
+    ends, share = ends[kept], share[kept, None]
+    return edges[kept], points[ends[:, 0]] * (1 - share) + points[ends[:, 1]] * share
 
 
 def faces_with_part_borders(mesh: Mesh, part_at: PartAt, length: float) -> tuple[Mesh, Ints]:
