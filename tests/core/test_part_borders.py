@@ -17,6 +17,9 @@ CHANGES = {
     "resurface": {"kind": "resurface", "resolution": 1.5},
 }
 
+AROUND = {"round": 100 - 16 + 4 * np.pi, "grow": 112, "shrink": 88, "resurface": 100}
+"""mm around a block of 30 by 20 across, by each change."""
+
 HALVES = [box("a", (-10, 0, 0), (20, 30, 20)), box("b", (10, 0, 0), (20, 30, 20))]
 STRIPE = [box("a", (-11, 0, 0), (20, 30, 20)), box("b", (11, 0, 0), (20, 30, 20)), box("c", (0, 0, 0), (2, 30, 20))]
 BALL = [part("a", "sphere", radius=20), part("c", "torus", ring_radius=19, tube_radius=4)]
@@ -44,8 +47,7 @@ def test_two_halves_of_a_block_meet_in_the_plane_between_them(change, turn):
     assert result.inspection.sound
     lines = lines_between(upright)
     assert np.abs(lines[..., 0]).max() < 0.08
-    around = {"round": 100 - 16 + 4 * np.pi, "grow": 112, "shrink": 88, "resurface": 100}[change]
-    assert length(lines) == pytest.approx(around, rel=0.005)
+    assert length(lines) == pytest.approx(AROUND[change], rel=0.005)
     assert length(lines_between(result)) == pytest.approx(length(lines), rel=0.005)
 
 
@@ -56,8 +58,7 @@ def test_a_stripe_narrower_than_the_triangles_beside_it_keeps_its_width(change):
     assert x.min() == pytest.approx(1, abs=0.08)
     assert x.max() == pytest.approx(1, abs=0.08)
     share = areas(result.mesh)[result.part_of == result.part_ids.index("c")].sum()
-    around = {"round": 100 - 16 + 4 * np.pi, "grow": 112, "shrink": 88, "resurface": 100}[change]
-    assert share == pytest.approx(2 * around, rel=0.05)
+    assert share == pytest.approx(2 * AROUND[change], rel=0.05)
 
 
 def test_a_round_inlay_in_a_flat_face_stays_round():

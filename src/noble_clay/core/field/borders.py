@@ -45,14 +45,8 @@ def with_borders(
         return np.zeros((0, 3)), triangles, step
     share = np.clip(lean[:, 0] / (lean[:, 0] - lean[:, 1]), BESIDE, 1 - BESIDE)[:, None]
     more = points[ends[:, 0]] * (1 - share) + points[ends[:, 1]] * share
-    at = np.minimum(np.searchsorted(found, names), len(found) - 1)
-    middle = np.where(found[at] == names, len(points) + at, -1)
-    cut = (middle >= 0).any(axis=1)
-    some, middle = some[cut], middle[cut]
-    new, new_step, _ = cut_up(triangles[some], middle, whose, step[some])
-    left = np.ones(len(triangles), dtype=bool)
-    left[some] = False
-    return more, np.concatenate([triangles[left], new]), np.concatenate([step[left], new_step])
+    triangles, step, _ = cut_at(triangles, some, names, found, whose, step)
+    return more, triangles, step
 
 
 def owned_most(whose: Ints, triangles: Ints) -> Ints:
@@ -63,7 +57,29 @@ def owned_most(whose: Ints, triangles: Ints) -> Ints:
     return found
 
 
-def cut_up(triangles: Ints, middle: Ints, whose: Ints, step: Ints) -> tuple[Ints, Ints, Ints]:
+def cut_at(triangles: Ints, some: Ints, names: Ints, found: Ints, whose: Ints, step: Ints) -> tuple[Ints, Ints, Ints]:
+    """Triangles (m, 3), those that stay first and then the pieces of those with an edge that is `found`, the step of
+    each, and which triangle it is of.
+
+    some: (j,) those that may have such an edge, and names: (j, 3) what theirs are called, as `edge_codes` does or -1.
+    found: (k,) edges, sorted, on each of which there is a point now; those points come after all of which `whose` (n,)
+    tells the step. step: (m,) of each triangle.
+    """
+    at = np.minimum(np.searchsorted(found, names), len(found) - 1)
+    middle = np.where(found[at] == names, len(whose) + at, -1)
+    cut = (middle >= 0).any(axis=1)
+    some, middle = some[cut], middle[cut]
+    pieces, step_of_pieces, of = _cut_up(triangles[some], middle, whose, step[some])
+    stays = np.ones(len(triangles), dtype=bool)
+    stays[some] = False
+    return (
+        np.concatenate([triangles[stays], pieces]),
+        np.concatenate([step[stays], step_of_pieces]),
+        np.concatenate([np.flatnonzero(stays), some[of]]),
+    )
+
+
+def _cut_up(triangles: Ints, middle: Ints, whose: Ints, step: Ints) -> tuple[Ints, Ints, Ints]:
     """Triangles (m, 3) cut at points on their edges (m, 3), -1 for none, the first of them from corner 0 to 1; the step
     of each piece, and which triangle it is of.
 

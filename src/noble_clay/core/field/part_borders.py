@@ -8,7 +8,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from noble_clay.core.field.borders import cut_up, owned_most
+from noble_clay.core.field.borders import cut_at, owned_most
 from noble_clay.core.mesh.half_edges import edge_codes
 from noble_clay.core.mesh.long_edges import halved_once
 from noble_clay.core.mesh.mesh import Floats, Ints, Mesh
@@ -54,17 +54,8 @@ def with_part_borders(
     whole[asked] = part
     if len(found) == 0:
         return mesh, whole, np.arange(len(whole))
-    at = np.minimum(np.searchsorted(found, names), len(found) - 1)
-    middle = np.where(found[at] == names, len(points) + at, -1)
-    cut = (middle >= 0).any(axis=1)
-    pieces, part_of_pieces, of = cut_up(triangles[cut], middle[cut], whose, part[cut])
-    left = np.ones(len(whole), dtype=bool)
-    left[asked[cut]] = False
-    return (
-        Mesh(np.concatenate([points, more]), np.concatenate([mesh.triangles[left], pieces])),
-        np.concatenate([whole[left], part_of_pieces]),
-        np.concatenate([np.flatnonzero(left), asked[cut][of]]),
-    )
+    pieces, part_of_pieces, source = cut_at(mesh.triangles, asked, names, found, whose, whole)
+    return Mesh(np.concatenate([points, more]), pieces), part_of_pieces, source
 
 
 def _on_lines(points: Floats, edges: Ints, whose: Ints, part_at: PartAt, beside: float) -> tuple[Ints, Floats]:

@@ -157,7 +157,8 @@ def _parted(work: _Work) -> Inspection:
         kinds = {f.kind for f in found.findings}
         before, work.mesh = work.mesh, rounded
         changed = "self_intersections" in kinds and (_patched(work) or work.take(resurface, judged=True))
-        if not changed and not ("degenerate_faces" in kinds and work.take(turn_slivers)):
+        changed = changed or ("degenerate_faces" in kinds and work.take(turn_slivers))
+        if not changed:
             work.mesh = before
             return found if as_filed(rounded) is rounded else inspect_mesh(as_filed(rounded))
     return inspect_mesh(as_filed(in_float32(work.mesh)))
